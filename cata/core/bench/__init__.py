@@ -1,0 +1,1 @@
+"""The bench: simulated stand-ins for pickups, pedals, amplifiers and speakers, each of known structure."""

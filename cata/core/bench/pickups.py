@@ -1,0 +1,85 @@
+"""Pickups: where they listen, and the resonance of coil, cable and pots.
+
+The coil's inductance and resistance with the capacitance and load after it are a second-order
+low-pass: f0 = sqrt((1 + Rd/R)/(L C))/2π, Q = sqrt(L C (1 + Rd/R))/(L/R + Rd C) (docs/measures.md, F).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from cata.core.bench.device import analogue
+from cata.core.clip import Audio
+from cata.core.signals.phrase import Phrase
+from cata.core.signals.strings import Sensing, render
+
+
+@dataclass(frozen=True, kw_only=True)
+class Pickup:
+    """An electrical and geometric pickup: henry, ohm, farad; ``output`` linear re the reference pickup.
+
+    ``second_place`` is the other coil of a two-coil pickup, None for a single coil.
+    """
+
+    key: str
+    name: str
+    inductance_h: float
+    resistance_ohm: float
+    capacitance_f: float
+    load_ohm: float
+    output: float
+    sensing: Sensing
+    second_place: float | None = None
+
+    @property
+    def resonance_hz(self) -> float:
+        """f0 of the loaded coil in Hz."""
+        return float(np.sqrt(self._stiffness) / (2 * np.pi))
+
+    @property
+    def q(self) -> float:
+        """Q of the loaded coil."""
+        damping = 1 / (self.load_ohm * self.capacitance_f) + self.resistance_ohm / self.inductance_h
+        return float(np.sqrt(self._stiffness) / damping)
+
+    @property
+    def _stiffness(self) -> float:
+        return (1 + self.resistance_ohm / self.load_ohm) / (self.inductance_h * self.capacitance_f)
+
+    def record(self, phrase: Phrase, seed: int = 1) -> Audio:
+        """The phrase as this pickup gives it, shape (samples,), 48 kHz."""
+        strings = render(phrase, self.sensing, seed=seed)
+        if self.second_place is not None:
+            other = render(phrase, Sensing(place=self.second_place, width=self.sensing.width), seed=seed)
+            strings = (strings + other) * np.float32(0.7)
+        w0 = 2 * np.pi * self.resonance_hz
+        coil = analogue(strings, np.array([w0 * w0]), np.array([1.0, w0 / self.q, w0 * w0]), warp_hz=self.resonance_hz)
+        return coil * np.float32(self.output)
+
+
+def _pf(value: float) -> float:
+    return value * 1e-12
+
+
+PICKUPS = {
+    p.key: p
+    for p in (
+        Pickup(key="narrow-single", name="narrow single coil", inductance_h=2.5, resistance_ohm=6500,
+               capacitance_f=_pf(600), load_ohm=200e3, output=0.85, sensing=Sensing(place=0.062, width=0.010)),
+        Pickup(key="wide-single", name="wide single coil", inductance_h=6.2, resistance_ohm=8600,
+               capacitance_f=_pf(640), load_ohm=240e3, output=0.85, sensing=Sensing(place=0.066, width=0.026)),
+        Pickup(key="two-coil", name="two-coil pickup", inductance_h=4.5, resistance_ohm=8200,
+               capacitance_f=_pf(620), load_ohm=333e3, output=0.62, sensing=Sensing(place=0.052, width=0.012),
+               second_place=0.080),
+        Pickup(key="hot-two-coil", name="overwound two-coil pickup", inductance_h=8.6, resistance_ohm=15600,
+               capacitance_f=_pf(660), load_ohm=333e3, output=0.85, sensing=Sensing(place=0.052, width=0.013),
+               second_place=0.080),
+        Pickup(key="small-two-coil", name="small two-coil pickup", inductance_h=3.4, resistance_ohm=6900,
+               capacitance_f=_pf(610), load_ohm=333e3, output=0.70, sensing=Sensing(place=0.056, width=0.009),
+               second_place=0.070),
+        Pickup(key="narrow-single-neck", name="narrow single coil, neck", inductance_h=2.4, resistance_ohm=6200,
+               capacitance_f=_pf(600), load_ohm=200e3, output=0.5, sensing=Sensing(place=0.24, width=0.010)),
+    )
+}  # fmt: skip

@@ -1,0 +1,158 @@
+"""A brief: which sounds are needed, what is to be spent, and what counts how much.
+
+A sound is a set of target ranges on the readings. The ranges that come with Cata were set on bench
+takes of known structure; every one can be changed. Imports no numpy.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from pydantic import BaseModel, Field, model_validator
+
+from cata.core.measure.registry import BY_KEY
+
+AmpRole = Literal["platform", "edge", "driven", "direct"]
+
+
+class Target(BaseModel):
+    """A range on one reading (``part`` for one of its parts); an end that is None is open. ``weight`` 0 to 5."""
+
+    reading: str
+    part: str = ""
+    low: float | None = None
+    high: float | None = None
+    weight: float = Field(default=1.0, ge=0, le=5)
+
+    @model_validator(mode="after")
+    def _known_and_ordered(self) -> Target:
+        if self.reading not in BY_KEY:
+            raise ValueError(f"there is no reading {self.reading!r}")
+        parts = [key for key, _ in BY_KEY[self.reading].parts]
+        if (self.part or parts) and self.part not in parts:
+            raise ValueError(f"{self.reading} needs one of its parts: {', '.join(parts) or 'it has none'}")
+        if self.low is not None and self.high is not None and self.low > self.high:
+            raise ValueError(f"the range of {self.reading} ends ({self.high:g}) before it begins ({self.low:g})")
+        return self
+
+
+class Sound(BaseModel):
+    """A sound that the brief needs: its name, how much it counts (0 to 5), and its targets."""
+
+    key: str = Field(min_length=1, max_length=40)
+    name: str = Field(min_length=1, max_length=80)
+    weight: float = Field(default=1.0, ge=0, le=5)
+    targets: list[Target] = Field(default_factory=list, max_length=40)
+
+
+class Need(BaseModel):
+    """The whole need. Money is in minor units of ``currency``; ``reserve_minor`` is kept back for cable and strings.
+
+    ``fit_weight`` and ``price_weight`` (0 to 10) say how much each counts in the ranking.
+    """
+
+    style: str = Field(default="", max_length=200)
+    role: AmpRole = "platform"
+    sounds: list[Sound] = Field(default_factory=list, max_length=12)
+    budget_minor: int | None = Field(default=None, ge=0, le=10**12)
+    reserve_minor: int = Field(default=0, ge=0, le=10**12)
+    currency: str = Field(default="EUR", pattern="^[A-Z]{3}$")
+    fit_weight: float = Field(default=7.0, ge=0, le=10)
+    price_weight: float = Field(default=3.0, ge=0, le=10)
+    own_rig: str = Field(default="", max_length=2000)
+    must_haves: str = Field(default="", max_length=2000)
+    loudness_limit_dba: float | None = Field(default=None, ge=40, le=130)
+    carry_limit_kg: float | None = Field(default=None, ge=0, le=200)
+
+    @property
+    def spendable_minor(self) -> int | None:
+        """Budget less reserve, never below zero; None where no budget was given."""
+        return None if self.budget_minor is None else max(0, self.budget_minor - self.reserve_minor)
+
+
+@dataclass(frozen=True)
+class SoundKind:
+    """A ready sound: its plain description and its targets."""
+
+    key: str
+    name: str
+    about: str
+    targets: tuple[Target, ...]
+
+    def as_sound(self, weight: float = 1.0) -> Sound:
+        """A copy for a brief, free to be changed."""
+        return Sound(key=self.key, name=self.name, weight=weight, targets=list(self.targets))
+
+
+def _t(reading: str, low: float | None, high: float | None, weight: float = 1.0, part: str = "") -> Target:
+    return Target(reading=reading, part=part, low=low, high=high, weight=weight)
+
+
+SOUNDS: tuple[SoundKind, ...] = (
+    SoundKind(
+        "clean-rhythm",
+        "Clean rhythm",
+        "Even, clear chords that leave room: wide dynamics, little fill, no boom.",
+        (
+            _t("drive_density", None, 0.78, 2),
+            _t("crest_db", 13.0, None, 1),
+            _t("harshness_db", -14.0, 0.0, 1),
+            _t("regions_db", None, -9.0, 1, "lows"),
+        ),
+    ),
+    SoundKind(
+        "edge-of-breakup",
+        "Edge of breakup",
+        "Clean when played softly, grit when dug into: the pick decides.",
+        (
+            _t("drive_density", 0.72, 0.86, 2),
+            _t("level_spread_db", 10.0, 24.0, 2),
+            _t("harshness_db", -12.0, 0.0, 1),
+            _t("regions_db", -9.0, None, 1, "upper_mids"),
+        ),
+    ),
+    SoundKind(
+        "crunch",
+        "Crunch",
+        "Driven chords that still have edges.",
+        (
+            _t("drive_density", 0.80, 0.92, 2),
+            _t("level_spread_db", 5.0, 15.0, 1),
+            _t("low_tightness_ms", None, 130.0, 1),
+            _t("harshness_db", -8.0, 1.0, 1),
+        ),
+    ),
+    SoundKind(
+        "singing-lead",
+        "Singing lead",
+        "A held note that stays: slow decay, mids forward, not shrill.",
+        (
+            _t("sustain", None, 9.0, 2, "db_per_s"),
+            _t("level_spread_db", None, 9.0, 1),
+            _t("harshness_db", -10.0, -1.0, 1),
+            _t("regions_db", None, -12.0, 1, "lows"),
+        ),
+    ),
+    SoundKind(
+        "fuzz",
+        "Fuzz",
+        "Filled and flat on top: the note becomes a texture.",
+        (
+            _t("drive_density", 0.88, None, 2),
+            _t("level_spread_db", None, 8.0, 1),
+            _t("sustain", None, 7.0, 1, "db_per_s"),
+        ),
+    ),
+    SoundKind(
+        "tight-riff",
+        "Tight riff",
+        "Muted low notes that stop when the hand does.",
+        (
+            _t("low_tightness_ms", None, 105.0, 3),
+            _t("regions_db", -14.0, -5.0, 1, "lows"),
+            _t("drive_density", 0.66, None, 1),
+        ),
+    ),
+)
+SOUND_BY_KEY = {sound.key: sound for sound in SOUNDS}

@@ -1,0 +1,1 @@
+"""Choosing: fit of contenders to a brief, their ranking, and how sure it is. Plain Python, no numpy."""

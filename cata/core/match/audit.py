@@ -1,0 +1,92 @@
+"""The audit of one test: every take alone, and every take against the reference."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from statistics import median
+
+from cata.core.match.evidence import PairEvidence, TakeEvidence
+from cata.core.match.finding import SEVERITY_ORDER, Finding
+from cata.core.match.pair import PairMatch
+from cata.core.match.rules.pair import PAIR_RULES
+from cata.core.match.rules.take import TAKE_RULES
+
+
+@dataclass(frozen=True)
+class TestAudit:
+    """Findings worst first; ``reference`` the index of the take the others were matched to, and their matches."""
+
+    findings: list[Finding]
+    reference: int | None
+    matches: dict[int, PairMatch]
+
+
+def worst_first(findings: Sequence[Finding]) -> list[Finding]:
+    """Faults before checks before notes, otherwise in order."""
+    return sorted(findings, key=lambda finding: SEVERITY_ORDER.index(finding.severity))
+
+
+def take_findings(take: TakeEvidence) -> list[Finding]:
+    """What one take alone shows."""
+    found = [rule(take) for rule in TAKE_RULES]
+    return [finding for finding in found if finding is not None]
+
+
+def pair_findings(pair: PairEvidence) -> list[Finding]:
+    """What a take against its reference shows."""
+    found = [rule(pair) for rule in PAIR_RULES]
+    return [finding for finding in found if finding is not None]
+
+
+def _pairs(takes: Sequence[TakeEvidence], reference: TakeEvidence) -> list[PairEvidence]:
+    return [PairEvidence(reference, take) for take in takes if take.index != reference.index]
+
+
+def _odd_one_out(pairs: Sequence[PairEvidence]) -> bool:
+    """True where most takes do not play the reference's phrase: then the reference is the stranger."""
+    return len(pairs) >= 2 and sum(pair.match.same_phrase == "no" for pair in pairs) > len(pairs) / 2
+
+
+def _with_typical(pairs: Sequence[PairEvidence]) -> list[PairEvidence]:
+    """The pairs with the medians of tuning and tempo over the test, the reference (0, 1) included."""
+    same = [pair.match for pair in pairs if pair.match.same_phrase != "no"]
+    cents = [0.0, *(m.tuning_difference_cents for m in same if m.tuning_difference_cents is not None)]
+    tempi = [1.0, *(m.tempo_ratio for m in same if m.tempo_ratio is not None)]
+    # With two takes there is no majority; the reference is right by convention.
+    typical_cents = median(cents) if len(cents) > 2 else 0.0
+    typical_tempo = median(tempi) if len(tempi) > 2 else 1.0
+    result = []
+    for pair in pairs:
+        full = replace(pair, typical_cents=typical_cents, typical_tempo=typical_tempo)
+        full.__dict__["match"] = pair.match
+        result.append(full)
+    return result
+
+
+def _reference_findings(pairs: Sequence[PairEvidence], reference: TakeEvidence) -> list[Finding]:
+    """Tuning and tempo of the reference itself, where the majority differs from it."""
+    if not pairs:
+        return []
+    first = pairs[0]
+    myself = PairEvidence(reference, reference, first.typical_cents, first.typical_tempo)
+    if abs(first.typical_cents) < 1e-9 and abs(first.typical_tempo - 1) < 1e-9:
+        return []
+    return [f for f in pair_findings(myself) if f.rule in ("other_tuning", "other_tempo")]
+
+
+def audit_test(takes: Sequence[TakeEvidence], prefer: int | None = None) -> TestAudit:
+    """Audit the takes of one test; ``prefer`` is the index of the take to match to (the bypass, say)."""
+    findings = [finding for take in takes for finding in take_findings(take)]
+    sound = [take for take in takes if not take.material.silent]
+    if not sound:
+        return TestAudit(worst_first(findings), None, {})
+    reference = next((take for take in sound if take.index == prefer), sound[0])
+    pairs = _pairs(sound, reference)
+    if _odd_one_out(pairs):
+        reference = next(take for take in sound if take.index != reference.index)
+        pairs = _pairs(sound, reference)
+    pairs = _with_typical(pairs)
+    findings += _reference_findings(pairs, reference)
+    findings += [finding for pair in pairs for finding in pair_findings(pair)]
+    return TestAudit(worst_first(findings), reference.index, {pair.take.index: pair.match for pair in pairs})

@@ -1,0 +1,78 @@
+"""Everything Cata says about one take against another."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from cata.core.match.lag import Lag, Polarity, find_lag
+from cata.core.match.tempo import CHROMA_NO, SamePhrase, Tempo, chroma_similarity, find_tempo, same_phrase
+from cata.core.match.tuning import tuning_difference
+from cata.core.measure.level import DUAL_MONO_LU, loudness_lufs
+from cata.core.measure.material import Material
+
+
+@dataclass(frozen=True)
+class PairMatch:
+    """The second take against the first; a value that is None has its reason in ``refusals``.
+
+    ``lag_ms``: how much later the second begins (``lag_exact``: to the sample, else from the onsets).
+    ``tempo_ratio``: its tempo over the first's. ``tuning_difference_cents``: how much higher it sounds.
+    ``loudness_difference_lu``: how much louder it is; a mono take counts as two channels against stereo.
+    """
+
+    lag_ms: float | None
+    lag_exact: bool
+    polarity: Polarity
+    tempo_ratio: float | None
+    tuning_difference_cents: float | None
+    same_phrase: SamePhrase
+    onset_correlation: float
+    chroma_similarity: float
+    loudness_difference_lu: float | None
+    refusals: dict[str, str] = field(default_factory=dict)
+
+
+def _loudness(material: Material, other: Material) -> float | None:
+    value = material.shared(loudness_lufs).value
+    if not isinstance(value, float):
+        return None
+    mono_against_stereo = material.clip.channels == 1 and other.clip.channels > 1 and not material.dual_mono
+    return value + (float(DUAL_MONO_LU) if mono_against_stereo else 0.0)
+
+
+def match_pair(a: Material, b: Material) -> PairMatch:
+    """Compare take ``b`` with take ``a``."""
+    refusals: dict[str, str] = {}
+    lag: Lag = find_lag(a, b)
+    tempo: Tempo = find_tempo(a, b)
+    cents, reason = tuning_difference(a, b)
+    if lag.lag_s is None:
+        refusals["lag_ms"] = lag.reason or "cannot tell"
+    if tempo.ratio is None:
+        refusals["tempo_ratio"] = tempo.reason or "cannot tell"
+    if cents is None:
+        refusals["tuning_difference_cents"] = reason or "cannot tell"
+    silent = a.silent or b.silent
+    chroma = 0.0 if silent else chroma_similarity(a, b, tempo, cents or 0.0)
+    loud_a, loud_b = _loudness(a, b), _loudness(b, a)
+    difference = loud_b - loud_a if loud_a is not None and loud_b is not None else None
+    if difference is None:
+        refusals["loudness_difference_lu"] = "one of the takes has no loudness: silent or shorter than 0.4 s"
+    verdict: SamePhrase = "unsure" if silent else same_phrase(tempo.correlation, chroma)
+    if lag.one_performance and chroma >= CHROMA_NO:
+        # The strokes coincide to the sample; a heavy drive only blurs their onsets.
+        verdict = "yes"
+    elif tempo.reason and "fewer than" in tempo.reason and chroma >= CHROMA_NO:
+        verdict = "unsure"
+    return PairMatch(
+        lag_ms=None if lag.lag_s is None else lag.lag_s * 1000,
+        lag_exact=lag.exact,
+        polarity=lag.polarity,
+        tempo_ratio=tempo.ratio,
+        tuning_difference_cents=cents,
+        same_phrase=verdict,
+        onset_correlation=tempo.correlation,
+        chroma_similarity=chroma,
+        loudness_difference_lu=difference,
+        refusals=refusals,
+    )

@@ -1,0 +1,214 @@
+"""Rules about a take against the reference take of its test."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from cata.core.match.evidence import PairEvidence, thinned
+from cata.core.match.finding import Finding, Picture, Series
+from cata.core.match.tuning import SEARCH_CENTS, histogram
+from cata.core.measure.onsets import HOP_S, flux_of, onsets_of
+from cata.core.measure.pitch import peaks_of
+
+LOUDNESS_NOTE_LU, LOUDNESS_CHECK_LU = 0.5, 12.0
+TUNING_CENTS, TEMPO_SHARE = 5.0, 0.02
+LAG_NOTE_MS = 1.0
+LENGTH_SHARE = 0.9
+
+
+def _onset_picture(pair: PairEvidence) -> Picture:
+    a, b = pair.reference.material.shared(flux_of), pair.take.material.shared(flux_of)
+    count = max(len(a), len(b))
+    curves = [np.pad(curve, (0, count - len(curve))) for curve in (a, b)]
+    points = min(400, count)
+    return Picture(
+        x=[round(i * count * HOP_S / points, 3) for i in range(points)],
+        series=[
+            Series(pair.reference.name, thinned(curves[0])),
+            Series(pair.take.name, thinned(curves[1])),
+        ],
+        x_label="seconds",
+        y_label="onset strength",
+    )
+
+
+def same_phrase(pair: PairEvidence) -> Finding | None:
+    """Onsets and pitch classes disagree."""
+    match = pair.match
+    if match.same_phrase == "yes" or pair.take.material.silent or pair.reference.material.silent:
+        return None
+    sure = match.same_phrase == "no"
+    return Finding(
+        rule="not_the_same_phrase",
+        severity="fault" if sure else "check",
+        text=(
+            f"{pair.take.name} {'does not play' if sure else 'may not play'} the phrase of {pair.reference.name} "
+            f"(rhythm agrees {match.onset_correlation:.2f}, notes {match.chroma_similarity:.2f})."
+        ),
+        advice="Listen to both. If it is another phrase or another test, move or record it again.",
+        take=pair.take.index,
+        picture=_onset_picture(pair),
+    )
+
+
+def tuning(pair: PairEvidence) -> Finding | None:
+    """Tuned at least 5 cents off what is typical of the test."""
+    cents = pair.match.tuning_difference_cents
+    if pair.match.same_phrase == "no" or cents is None or abs(cents - pair.typical_cents) < TUNING_CENTS:
+        return None
+    off = cents - pair.typical_cents
+    x, y = (histogram(side.material.shared(peaks_of)) for side in (pair.reference, pair.take))
+    shifts = np.arange(-SEARCH_CENTS, SEARCH_CENTS + 1, 2)
+    energy = float(np.sqrt(np.sum(x * x) * np.sum(y * y)))
+    agreement = [round(float(np.sum(x * np.roll(y, -int(s))) / energy), 4) for s in shifts]
+    return Finding(
+        rule="other_tuning",
+        severity="fault",
+        text=f"{pair.take.name} is tuned {abs(off):.0f} cents {'higher' if off > 0 else 'lower'} than the others.",
+        advice="Tune to the same reference and record it again.",
+        take=pair.take.index,
+        picture=Picture(
+            x=[float(s) for s in shifts],
+            series=[Series("agreement of the pitches", agreement)],
+            x_label="cents",
+            y_label="agreement",
+            marks=[(round(cents, 1), f"{cents:+.0f} cents")],
+        ),
+    )
+
+
+def tempo(pair: PairEvidence) -> Finding | None:
+    """Played at least 2 % faster or slower than is typical of the test."""
+    ratio = pair.match.tempo_ratio
+    if pair.match.same_phrase == "no" or ratio is None or abs(ratio / pair.typical_tempo - 1) < TEMPO_SHARE:
+        return None
+    off = ratio / pair.typical_tempo - 1
+    return Finding(
+        rule="other_tempo",
+        severity="fault",
+        text=f"{pair.take.name} is played {abs(off) * 100:.1f} % {'faster' if off > 0 else 'slower'} than the others.",
+        advice="Play to the count-in, and record it again: switching would jump in the music.",
+        take=pair.take.index,
+        picture=_onset_picture(pair),
+    )
+
+
+def inverted(pair: PairEvidence) -> Finding | None:
+    """The waveforms agree upside down."""
+    if pair.match.polarity != "inverted":
+        return None
+    return Finding(
+        rule="inverted",
+        severity="check",
+        text=f"{pair.take.name} is inverted against {pair.reference.name}.",
+        advice="Harmless when heard alone. Turn one around before the two are blended.",
+        take=pair.take.index,
+        picture=_waves(pair),
+    )
+
+
+def _waves(pair: PairEvidence) -> Picture | None:
+    lag_ms = pair.match.lag_ms
+    if lag_ms is None:
+        return None
+    a, b = pair.reference.material.work, pair.take.material.work
+    centre = int(np.argmax(np.abs(a.carrier)))
+    reach = int(0.01 * a.rate_hz)
+    lag = round(lag_ms / 1000 * a.rate_hz)
+    low = max(reach, centre) - reach
+    first, second = a.carrier[low : low + 2 * reach], b.carrier[max(0, low + lag) : max(0, low + lag) + 2 * reach]
+    count = min(len(first), len(second))
+    return Picture(
+        x=[round((low + i) / a.rate_hz, 5) for i in range(0, count, 2)],
+        series=[
+            Series(pair.reference.name, [round(float(v), 4) for v in first[:count:2]]),
+            Series(pair.take.name, [round(float(v), 4) for v in second[:count:2]]),
+        ],
+        x_label="seconds",
+        y_label="amplitude",
+    )
+
+
+def loudness(pair: PairEvidence) -> Finding | None:
+    """Louder or softer than the reference by half an LU or more."""
+    gap = pair.match.loudness_difference_lu
+    if gap is None or abs(gap) < LOUDNESS_NOTE_LU:
+        return None
+    large = abs(gap) >= LOUDNESS_CHECK_LU
+    words = f"{pair.take.name} is {abs(gap):.1f} LU {'louder' if gap > 0 else 'softer'} than {pair.reference.name}."
+    return Finding(
+        rule="loudness_gap",
+        severity="check" if large else "note",
+        text=words,
+        advice=(
+            "Corrected for listening, but its noise moves with it: match the levels while recording."
+            if large
+            else "Corrected for listening at equal loudness."
+        ),
+        take=pair.take.index,
+    )
+
+
+def lag(pair: PairEvidence) -> Finding | None:
+    """Starts elsewhere: lined up, or impossible to line up."""
+    match = pair.match
+    if pair.take.material.silent or pair.reference.material.silent:
+        return None
+    if match.lag_ms is None:
+        return Finding(
+            rule="lag",
+            severity="check",
+            text=f"{pair.take.name} cannot be lined up with {pair.reference.name}: {match.refusals['lag_ms']}.",
+            advice="It plays from its own start. Check that it is the right phrase.",
+            take=pair.take.index,
+            picture=_onset_picture(pair),
+        )
+    if abs(match.lag_ms) < LAG_NOTE_MS:
+        return None
+    how = "to the sample" if match.lag_exact else "by its onsets, to about 5 ms"
+    return Finding(
+        rule="lag",
+        severity="note",
+        text=f"{pair.take.name} starts {abs(match.lag_ms):.0f} ms {'later' if match.lag_ms > 0 else 'earlier'}.",
+        advice=f"Lined up {how}.",
+        take=pair.take.index,
+    )
+
+
+def length(pair: PairEvidence) -> Finding | None:
+    """The take ends while the reference still plays."""
+    a, b = pair.reference.material, pair.take.material
+    times = a.shared(onsets_of)
+    if not times.size or pair.match.same_phrase == "no" or pair.match.lag_ms is None:
+        return None
+    span = float(times[-1] - times[0])
+    end = b.work.duration_s - pair.match.lag_ms / 1000
+    covered = (min(float(times[-1]), end) - float(times[0])) / span if span > 0 else 1.0
+    if covered >= LENGTH_SHARE:
+        return None
+    return Finding(
+        rule="length",
+        severity="check",
+        text=f"{pair.take.name} ends after {max(covered, 0) * 100:.0f} % of the phrase.",
+        advice="Record the whole phrase, or loop over the part that all takes share.",
+        take=pair.take.index,
+        picture=_onset_picture(pair),
+    )
+
+
+def channels(pair: PairEvidence) -> Finding | None:
+    """Mono against stereo: counted as equally loud on both sides."""
+    a, b = pair.reference.source.channels, pair.take.source.channels
+    if a == b:
+        return None
+    return Finding(
+        rule="channels",
+        severity="note",
+        text=f"{pair.take.name} is {'mono' if b == 1 else 'stereo'}, {pair.reference.name} is "
+        f"{'mono' if a == 1 else 'stereo'}.",
+        advice="The mono take is heard on both sides and its loudness counted so.",
+        take=pair.take.index,
+    )
+
+
+PAIR_RULES = (same_phrase, tuning, tempo, inverted, loudness, lag, length, channels)

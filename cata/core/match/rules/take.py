@@ -1,0 +1,162 @@
+"""Rules about one take alone."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from cata.core.match.evidence import TakeEvidence, thinned
+from cata.core.match.finding import Finding, Picture, Series
+from cata.core.measure.clipping import runs_at_extreme
+from cata.core.measure.material import db
+
+MIN_NOISE_DISTANCE_DB = 30.0
+OFFSET_DBFS, OFFSET_RE_SIGNAL_DB = -50.0, -20.0
+EDGE_DB, EDGE_BELOW_HZ, EDGE_FROM_HZ, CELL_HZ = 22.0, 17_000.0, 9_000.0, 250.0
+LOW_RATE_HZ = 32_000
+
+
+def silence(take: TakeEvidence) -> Finding | None:
+    """Nothing above the loudness gate."""
+    if take.number("loudness_lufs") is not None:
+        return None
+    reason = take.analysis.refusals.get("loudness_lufs", "silent")
+    return Finding(
+        rule="silence",
+        severity="fault",
+        text=f"{take.name} has no loudness: {reason}.",
+        advice="Check the cable and the input, then record it again.",
+        take=take.index,
+    )
+
+
+def clipping(take: TakeEvidence) -> Finding | None:
+    """Runs of equal samples at the top."""
+    value = take.analysis.readings.get("clipped")
+    if not isinstance(value, dict) or not value["runs"]:
+        return None
+    where = "at full scale" if value["kind"] == "clipped" else "below full scale, so before the recorder"
+    return Finding(
+        rule="clipping",
+        severity="fault",
+        text=f"{take.name} is clipped in {value['runs']} places, {where}.",
+        advice="Turn the recorder's input down by 6 dB and record it again; no later gain repairs it.",
+        take=take.index,
+        picture=_longest_run(take),
+    )
+
+
+def _longest_run(take: TakeEvidence) -> Picture | None:
+    best: tuple[int, int, int] | None = None
+    for channel, plane in enumerate(take.material.clip.distinct):
+        for sign in (1, -1):
+            for start, length in runs_at_extreme(plane, sign)[0]:
+                if best is None or length > best[1]:
+                    best = (start, length, channel)
+    if best is None:
+        return None
+    start, length, channel = best
+    rate = take.material.clip.rate_hz
+    reach = int(0.004 * rate)
+    low, high = max(0, start - reach), min(take.material.clip.length, start + length + reach)
+    wave = take.material.clip.distinct[channel][low:high]
+    return Picture(
+        x=[round((low + i) / rate, 6) for i in range(len(wave))],
+        series=[Series("waveform", [round(float(v), 4) for v in wave])],
+        x_label="seconds",
+        y_label="amplitude",
+        marks=[(round((start + length / 2) / rate, 6), "flat top")],
+    )
+
+
+def noise(take: TakeEvidence) -> Finding | None:
+    """Noise less than 30 dB under the playing."""
+    floor, loudness = take.number("noise_floor_dbfs"), take.number("loudness_lufs")
+    if floor is None or loudness is None or loudness - floor >= MIN_NOISE_DISTANCE_DB:
+        return None
+    levels = db(take.material.blocks)
+    return Finding(
+        rule="noise",
+        severity="check",
+        text=f"The noise of {take.name} lies only {loudness - floor:.0f} dB under the playing.",
+        advice="If the gear is that noisy, keep it: noise belongs to it. Otherwise look for hum and record it again.",
+        take=take.index,
+        picture=Picture(
+            x=[round(i * len(levels) * 0.05 / min(400, len(levels)), 3) for i in range(min(400, len(levels)))],
+            series=[Series("level", thinned(levels))],
+            x_label="seconds",
+            y_label="dBFS",
+        ),
+    )
+
+
+def offset(take: TakeEvidence) -> Finding | None:
+    """A constant offset that is heard as a click at every cut."""
+    means = np.abs(take.material.clip.samples.mean(axis=1, dtype=np.float64))
+    level = 20 * np.log10(max(float(means.max()), 1e-12))
+    if take.material.silent or level < OFFSET_DBFS or level - 20 * np.log10(take.material.peak) < OFFSET_RE_SIGNAL_DB:
+        return None
+    return Finding(
+        rule="offset",
+        severity="check",
+        text=f"{take.name} rests at {level:.0f} dBFS instead of zero.",
+        advice="The interface adds a DC offset; readings ignore it, but cuts may click.",
+        take=take.index,
+    )
+
+
+def source(take: TakeEvidence) -> Finding | None:
+    """A lossy codec, a low sampling rate, or a steep edge that only a codec leaves behind."""
+    reason, picture = None, None
+    if take.source.lossy:
+        reason = f"is a lossy file ({take.source.codec}): levels may be off by half a dB and the highs are coded"
+    elif take.source.rate_hz < LOW_RATE_HZ:
+        reason = f"was sampled at {take.source.rate_hz} Hz: nothing above {take.source.rate_hz // 2} Hz is in it"
+    else:
+        edge = steep_edge_hz(take)
+        if edge:
+            reason = f"holds nothing above {edge / 1000:.1f} kHz, with a steep edge: it has been a lossy file before"
+            picture = _edge_picture(take, edge)
+    if reason is None:
+        return None
+    return Finding(
+        rule="source",
+        severity="check",
+        text=f"{take.name} {reason}.",
+        advice="Use the original WAV or FLAC where there is one; do not compare the highs.",
+        take=take.index,
+        picture=picture,
+    )
+
+
+def _cells_db(take: TakeEvidence) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
+    top = min(20_000.0, take.material.usable_hz)
+    edges = np.arange(4000.0, top, CELL_HZ)
+    return db([take.material.whole.energy(low, low + CELL_HZ) for low in edges])
+
+
+def steep_edge_hz(take: TakeEvidence) -> float | None:
+    """Frequency between 9 and 17 kHz above which the level falls by 22 dB within half a kilohertz and stays down."""
+    levels = _cells_db(take)
+    for i in range(4, len(levels) - 8):
+        hz = 4000.0 + i * CELL_HZ
+        if not EDGE_FROM_HZ <= hz <= EDGE_BELOW_HZ:
+            continue
+        below, above = levels[i - 4 : i], levels[i + 2 : i + 8]
+        # The level before the edge must be even: a falling speaker response is no edge.
+        if below.mean() - above.max() > EDGE_DB and np.ptp(below) < 10.0:
+            return hz
+    return None
+
+
+def _edge_picture(take: TakeEvidence, edge_hz: float) -> Picture:
+    levels = _cells_db(take)
+    return Picture(
+        x=[4000.0 + i * CELL_HZ for i in range(len(levels))],
+        series=[Series("spectrum", [round(float(v), 1) for v in levels])],
+        x_label="Hz",
+        y_label="dB",
+        marks=[(edge_hz, "edge")],
+    )
+
+
+TAKE_RULES = (silence, clipping, noise, offset, source)

@@ -1,0 +1,132 @@
+"""Tempo ratio of two takes, and whether they hold the same phrase.
+
+Onsets alone are fooled: two riffs in eighths look alike. So the phrase is also compared by its
+pitch classes, warped by the tempo and corrected for tuning.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+import scipy.ndimage
+
+from cata.core.measure import frames
+from cata.core.measure.drive import blackman_harris
+from cata.core.measure.material import Material
+from cata.core.measure.onsets import HOP_S, flux_of, onsets_of
+from cata.core.match.lag import best_shift
+
+SamePhrase = Literal["yes", "no", "unsure"]
+
+RATIOS = np.arange(0.80, 1.2501, 0.005)
+COARSE_SMOOTH, FINE_SMOOTH = 3.0, 1.5
+MIN_ONSETS = 4
+MIN_CORRELATION = 0.45
+
+ONSETS_YES, ONSETS_NO = 0.80, 0.60
+CHROMA_YES, CHROMA_NO = 0.90, 0.80
+CHROMA_SIZE, CHROMA_HOP_S = 8192, 0.1
+CHROMA_HZ = (75.0, 1400.0)
+CHROMA_FLOOR_DB = 30.0
+SMEAR_S = 0.12
+
+Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Tempo:
+    """``ratio``: tempo of the second take over that of the first; None with ``reason`` where it cannot be told."""
+
+    ratio: float | None
+    shift_s: float
+    correlation: float
+    reason: str | None = None
+
+
+def _warped(values: Floats, ratio: float) -> Floats:
+    """``values`` as they would be at the first take's tempo."""
+    count = max(2, int(len(values) * ratio))
+    return np.interp(np.arange(count) / ratio, np.arange(len(values)), values)
+
+
+def _score(a: Floats, b: Floats, ratio: float) -> tuple[float, float]:
+    return best_shift(a, _warped(b, ratio))[::-1]
+
+
+def find_tempo(a: Material, b: Material) -> Tempo:
+    """Tempo ratio between 0.8 and 1.25 at which the onset strengths of two takes agree best (±0.2 %)."""
+    if len(a.shared(onsets_of)) < MIN_ONSETS or len(b.shared(onsets_of)) < MIN_ONSETS:
+        return Tempo(None, 0.0, 0.0, f"fewer than {MIN_ONSETS} onsets in one of the takes")
+    x, y = a.shared(flux_of), b.shared(flux_of)
+    wide_x = scipy.ndimage.gaussian_filter1d(x, COARSE_SMOOTH)
+    wide_y = scipy.ndimage.gaussian_filter1d(y, COARSE_SMOOTH)
+    ratio = float(max(RATIOS, key=lambda r: _score(wide_x, wide_y, float(r))[0]))
+    fine_x = scipy.ndimage.gaussian_filter1d(x, FINE_SMOOTH)
+    fine_y = scipy.ndimage.gaussian_filter1d(y, FINE_SMOOTH)
+    for step in (0.002, 0.0005):
+        near = ratio + step * np.arange(-4, 5)
+        scores = np.array([_score(fine_x, fine_y, float(r))[0] for r in near])
+        k = int(np.clip(np.argmax(scores), 1, len(near) - 2))
+        curve = scores[k - 1] - 2 * scores[k] + scores[k + 1]
+        offset = 0.5 * (scores[k - 1] - scores[k + 1]) / curve if curve < 0 else 0.0
+        ratio = float(near[k] + np.clip(offset, -1, 1) * step)
+    # The agreement itself is judged with the wider smoothing: hands are not a machine.
+    correlation, shift = _score(wide_x, wide_y, ratio)
+    if correlation < MIN_CORRELATION:
+        return Tempo(None, shift * HOP_S, correlation, "the onsets of the two takes do not agree at any tempo")
+    return Tempo(ratio, shift * HOP_S, correlation)
+
+
+def chroma_of(material: Material) -> Floats:
+    """Pitch classes ten times a second, shape (frames, 120): tenths of a semitone above A, weights √amplitude."""
+    rate = material.work.rate_hz
+    hz = np.arange(CHROMA_SIZE // 2 + 1) * rate / CHROMA_SIZE
+    used = np.flatnonzero((hz >= CHROMA_HZ[0]) & (hz <= CHROMA_HZ[1]))
+    padded = np.pad(material.work.carrier, (CHROMA_SIZE // 2, CHROMA_SIZE // 2))
+    rows = [s[:, : used[-1] + 2] for s in frames.batches(padded, blackman_harris(CHROMA_SIZE), int(CHROMA_HOP_S * rate))]
+    power = frames.power(np.concatenate(rows)).astype(np.float64)
+    # Peaks only: their places come from a parabola, far finer than a bin.
+    level = np.log(power + 1e-30)
+    out = np.zeros((len(power), 120))
+    a, b, c = level[:, used - 1], level[:, used], level[:, used + 1]
+    is_peak = (b > a) & (b >= c)
+    curve = np.minimum(a - 2 * b + c, -1e-9)
+    shift = np.where(is_peak, 0.5 * (a - c) / curve, 0.0)
+    pitch = 12 * np.log2((used + shift) * rate / CHROMA_SIZE / 440.0)
+    place = np.round(pitch * 10).astype(int) % 120
+    weight = np.where(is_peak & (power[:, used] > 1e-4 * power[:, used].max(axis=1, keepdims=True)), b, -np.inf)
+    rows_index = np.broadcast_to(np.arange(len(power))[:, None], place.shape)
+    np.add.at(out, (rows_index, place), np.where(np.isfinite(weight), np.exp(weight / 4), 0.0))
+    return out
+
+
+def chroma_similarity(a: Material, b: Material, tempo: Tempo, tuning_cents: float) -> float:
+    """Mean cosine of the pitch classes of two takes where both sound, after tempo, shift and tuning (0 to 1)."""
+    x, y = a.shared(chroma_of), b.shared(chroma_of)
+    ratio = tempo.ratio or 1.0
+    y = np.roll(y, -int(round(tuning_cents / 10)), axis=1)
+    smear = SMEAR_S / CHROMA_HOP_S
+    x = scipy.ndimage.gaussian_filter(x, (smear, 3.0), mode=("nearest", "wrap"))
+    y = scipy.ndimage.gaussian_filter(y, (smear, 3.0), mode=("nearest", "wrap"))
+    at = (np.arange(len(x)) * CHROMA_HOP_S + tempo.shift_s) / ratio / CHROMA_HOP_S
+    inside = (at >= 0) & (at <= len(y) - 1)
+    if not inside.any():
+        return 0.0
+    y = y[np.clip(np.round(at).astype(int), 0, len(y) - 1)]
+    ex, ey = np.linalg.norm(x, axis=1), np.linalg.norm(y, axis=1)
+    floor = 10 ** (-CHROMA_FLOOR_DB / 40)
+    heard = inside & (ex > floor * ex.max(initial=0.0)) & (ey > floor * ey.max(initial=0.0))
+    if not heard.any():
+        return 0.0
+    weight = np.sqrt(ex * ey)[heard]
+    return float(np.sum(np.sum(x * y, axis=1)[heard] / (ex * ey)[heard] * weight) / np.sum(weight))
+
+
+def same_phrase(onset_correlation: float, chroma: float) -> SamePhrase:
+    """Yes, no or unsure from the agreement of onsets and of pitch classes."""
+    if onset_correlation >= ONSETS_YES and chroma >= CHROMA_YES:
+        return "yes"
+    return "no" if onset_correlation < ONSETS_NO or chroma < CHROMA_NO else "unsure"

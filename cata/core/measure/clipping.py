@@ -1,0 +1,59 @@
+"""Clipping: runs of equal samples at a channel's own extreme.
+
+A digital converter that is overdriven returns its largest code again and again. A low note also
+rests on its crest for a few samples, but it arrives there in small steps; so a run counts only
+when it is entered by a step.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from cata.core.clip import Audio
+from cata.core.measure.material import Material
+from cata.core.measure.outcome import Outcome, measured, refused
+
+FULL_SCALE = 0.9999
+ENTRY_STEP = 8e-4
+MIN_RUN, MIN_RUN_BELOW_FULL_SCALE = 3, 4
+
+
+def runs_at_extreme(plane: Audio, sign: int) -> tuple[list[tuple[int, int]], float]:
+    """The runs (start, length) of one channel at its largest value of ``sign``, and that value."""
+    extreme = float(plane.max() if sign > 0 else -plane.min())
+    if extreme <= 0:
+        return [], 0.0
+    hits = np.flatnonzero(plane == np.float32(sign * extreme))
+    breaks = np.flatnonzero(np.diff(hits) > 1) + 1
+    starts = hits[np.concatenate(([0], breaks))]
+    lengths = np.diff(np.concatenate(([0], breaks, [hits.size])))
+    least = MIN_RUN if extreme >= FULL_SCALE else MIN_RUN_BELOW_FULL_SCALE
+    long = lengths >= least
+    runs = []
+    for start, length in zip(starts[long], lengths[long], strict=True):
+        step = extreme - sign * float(plane[start - 1]) if start else extreme
+        if step >= ENTRY_STEP * extreme:
+            runs.append((int(start), int(length)))
+    return runs, extreme
+
+
+def clipped(material: Material) -> Outcome:
+    """{"runs", "samples", "kind"}: kind is "none", "clipped" (at full scale) or "flat top upstream".
+
+    Refused for silence. Exact counts on a take as it came from the converter; a take that was
+    resampled or coded with loss after clipping no longer shows its runs.
+    """
+    if material.silent:
+        return refused("silent")
+    planes = material.clip.distinct
+    runs = samples = 0
+    at_full_scale = False
+    for plane in planes:
+        for sign in (1, -1):
+            found, extreme = runs_at_extreme(plane, sign)
+            runs += len(found)
+            samples += sum(length for _, length in found)
+            at_full_scale |= bool(found) and extreme >= FULL_SCALE
+    kind = "none" if not runs else "clipped" if at_full_scale else "flat top upstream"
+    flag = "a lossy file no longer shows its clipped runs" if material.lossy and not runs else None
+    return measured({"runs": runs, "samples": samples, "kind": kind}, flag)

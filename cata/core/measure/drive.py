@@ -1,0 +1,149 @@
+"""Drive as it can be heard in playing: density of the spectrum, and dirt between a fifth's partials.
+
+Flatness, crest and entropy do not order drive. Density does, within one phrase and one speaker:
+clipping fills the gaps between partials and lifts the weak ones. Dirt of a played fifth counts
+the energy at frequencies that only intermodulation can make.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import numpy.typing as npt
+
+from cata.core.clip import Audio
+from cata.core.measure import frames
+from cata.core.measure.material import Material, db
+from cata.core.measure.onsets import onsets_of
+from cata.core.measure.outcome import Outcome, measured, refused
+
+SIZE, HOP = 8192, 2048
+LOW_HZ, HIGH_HZ, CELLS_PER_OCTAVE = 300.0, 6000.0, 12
+CELL_RANGE_DB, FRAME_RANGE_DB = 25.0, 30.0
+MIN_S = 1.0
+SINGLE_NOTE_DB = -30.0
+
+FIFTH_DELAY_S, FIFTH_S = 0.15, 0.8
+ROOT_HZ = (60.0, 330.0)
+LINES, LINE_HALF_WIDTH_HZ = 24, 8.0
+MAX_BETWEEN_DB, MIN_PARTIAL_DB = -30.0, -30.0
+
+
+def blackman_harris(size: int) -> Audio:
+    """Four-term Blackman-Harris window, periodic (Harris 1978)."""
+    x = 2 * np.pi * np.arange(size) / size
+    w = 0.35875 - 0.48829 * np.cos(x) + 0.14128 * np.cos(2 * x) - 0.01168 * np.cos(3 * x)
+    return np.asarray(w, dtype=np.float32)
+
+
+def cell_edges(rate_hz: int) -> npt.NDArray[np.intp]:
+    """Bin numbers at the edges of the 1/12-octave cells from 300 Hz to 6 kHz."""
+    count = int(CELLS_PER_OCTAVE * math.log2(HIGH_HZ / LOW_HZ))
+    hz = LOW_HZ * 2 ** (np.arange(count + 1) / CELLS_PER_OCTAVE)
+    return np.round(hz * SIZE / rate_hz).astype(np.intp)
+
+
+def _loud_frames(material: Material) -> npt.NDArray[np.intp]:
+    """Numbers of the frames within 30 dB of the 95th percentile of frame levels."""
+    count = frames.frame_count(material.work.length, SIZE, HOP)
+    hop_power = np.zeros(count + SIZE // HOP - 1)
+    for plane in material.work.distinct:
+        cells = plane[: len(hop_power) * HOP].reshape(-1, HOP)
+        hop_power[: len(cells)] += np.einsum("ij,ij->i", cells, cells)
+    levels = np.convolve(hop_power, np.ones(SIZE // HOP), mode="valid")[:count]
+    return np.flatnonzero(levels > 10 ** (-FRAME_RANGE_DB / 10) * np.percentile(levels, 95))
+
+
+def drive_density(material: Material) -> Outcome:
+    """Share (0 to 1) of 1/12-octave cells, 300 Hz to 6 kHz, within 25 dB of a frame's strongest cell.
+
+    Comparable only within one phrase and one speaker or equaliser; blind below about 9 dB of drive; a
+    difference counts from 0.03. Refused under 1 s, for silence, and for single notes above 300 Hz.
+    """
+    if material.silent or material.clip.duration_s < MIN_S:
+        return refused("silent" if material.silent else "shorter than 1 s")
+    if material.usable_hz < HIGH_HZ:
+        return refused(f"sampled at {material.clip.rate_hz} Hz: 6 kHz was not recorded")
+    whole = material.whole
+    if db(whole.energy(60.0, 290.0)) - db(whole.energy(60.0, HIGH_HZ)) < SINGLE_NOTE_DB:
+        return refused("only notes above 300 Hz: their partials lie too far apart to tell drive from pitch")
+    edges, window = cell_edges(material.work.rate_hz), blackman_harris(SIZE)
+    first, widths = int(edges[0]), np.diff(edges).astype(np.float32)
+    rows = _loud_frames(material)
+    density: list[Audio] = []
+    for plane in material.work.distinct:
+        parts = [
+            np.add.reduceat(
+                frames.power(np.ascontiguousarray(spectra[:, first : edges[-1]])), edges[:-1] - first, axis=1
+            )
+            / widths
+            for spectra in frames.batches(plane, window, HOP, rows)
+        ]
+        density.append(np.concatenate(parts))
+    psd = np.add.reduce(density)
+    share = np.mean(psd > psd.max(axis=1, keepdims=True) * 10 ** (-CELL_RANGE_DB / 10), axis=1)
+    return measured(float(share.mean()), "compare only within one phrase and one speaker")
+
+
+def _dirt(segment: Audio, rate_hz: int) -> float | str:
+    """Dirt in dB of one held fifth, or why it cannot be had."""
+    size = 1 << 17
+    spectrum = np.abs(np.fft.rfft(segment * np.hanning(len(segment)), size)) ** 2
+    bin_hz = rate_hz / size
+    total = np.concatenate(([0.0], np.cumsum(spectrum, dtype=np.float64)))
+
+    def energy(low: float, high: float) -> float:
+        return float(total[int(high / bin_hz) + 1] - total[int(low / bin_hz)])
+
+    def line(unit: float, k: int) -> float:
+        return energy(k * unit - LINE_HALF_WIDTH_HZ, k * unit + LINE_HALF_WIDTH_HZ)
+
+    # A fifth's root is two units and its fifth three; both fundamentals must be there.
+    units = np.arange(ROOT_HZ[0] / 2, ROOT_HZ[1] / 2, 0.25)
+    scores = [min(line(u, 2), line(u, 3)) / energy(40.0, LINES * u) for u in units]
+    ranked = sorted(zip(scores, units, strict=True), reverse=True)[:200]
+    best_score, unit = 0.0, 0.0
+    for score, u in ranked:
+        if 10 * math.log10(score + 1e-30) < MIN_PARTIAL_DB:
+            break
+        explained = sum(line(u, k) for k in range(2, LINES) if math.gcd(k, 6) > 1) / energy(40.0, LINES * u)
+        if explained > best_score:
+            best_score, unit = explained, float(u)
+    if best_score < 0.5:
+        return "no fifth found"
+    lines = {k: line(unit, k) for k in range(1, LINES)}
+    inside = sum(lines.values())
+    low, high = unit - LINE_HALF_WIDTH_HZ, (LINES - 1) * unit + LINE_HALF_WIDTH_HZ
+    between = max(energy(low, high) - inside, 0.0)
+    if 10 * math.log10(between / inside + 1e-30) > MAX_BETWEEN_DB:
+        return "too much energy between the partials: noise, or not a clean fifth"
+    gap_hz = (high - low) - (LINES - 1) * 2 * LINE_HALF_WIDTH_HZ
+    per_line = between * 2 * LINE_HALF_WIDTH_HZ / max(gap_hz, 1.0)
+    dirty = sum(e - per_line for k, e in lines.items() if math.gcd(k, 6) == 1)
+    clean = sum(e for k, e in lines.items() if math.gcd(k, 6) > 1)
+    return 10 * math.log10(dirty / clean) if dirty > 0 else "no dirt above the noise between the partials"
+
+
+def chord_dirt_db(material: Material) -> Outcome:
+    """Energy that intermodulation adds to a played fifth, dB re the chord's own partials (median over fifths).
+
+    0.8 s from 150 ms after each onset. Refused where no fifth rings long enough or the energy
+    between the partials exceeds -30 dB.
+    """
+    if material.silent:
+        return refused("silent")
+    rate = material.work.rate_hz
+    times = np.append(material.shared(onsets_of), material.work.duration_s)
+    values: list[float] = []
+    reason = "no fifth found: nothing rings for a second"
+    for start, end in zip(times[:-1], times[1:], strict=True):
+        if end - start < FIFTH_DELAY_S + FIFTH_S:
+            continue
+        first = int((start + FIFTH_DELAY_S) * rate)
+        found = _dirt(material.work.carrier[first : first + int(FIFTH_S * rate)], rate)
+        if isinstance(found, str):
+            reason = found
+        else:
+            values.append(found)
+    return measured(float(np.median(values))) if values else refused(reason)

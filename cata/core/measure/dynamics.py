@@ -1,0 +1,116 @@
+"""Dynamics: spread of levels, tightness of muted low notes, balance of the strings."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+import scipy.fft
+
+from cata.core.measure.level import OFFSET_LUFS, k_weighted
+from cata.core.measure.material import Material, db
+from cata.core.measure.onsets import onsets_of
+from cata.core.measure.outcome import Outcome, Value, measured, refused
+
+MIN_SPREAD_S, SPREAD_RANGE_DB = 2.0, 40.0
+
+TIGHT_HZ = (45.0, 200.0)
+# The band's skirts: steep ones would ring before the note and blur its start.
+TIGHT_SKIRT_HZ = (15.0, 30.0)
+TIGHT_RATE_HZ = 2000
+TIGHT_FROM, TIGHT_TO = 0.01, 0.937
+MIN_GAP_S, QUIET_NOTE_DB, BEFORE_ONSET_S = 0.15, 20.0, 0.02
+MUTED_MAX_S = 0.6
+MIN_SHARE_DB = -20.0
+
+STRINGS, STRING_GAP_S, STRING_WINDOW_S = 6, 0.6, 1.0
+
+
+def level_spread_db(material: Material) -> Outcome:
+    """95th minus 25th percentile of the 50 ms levels within 40 dB of the loudest, dB. Refused under 2 s."""
+    if material.silent or material.clip.duration_s < MIN_SPREAD_S:
+        return refused("silent" if material.silent else "shorter than 2 s")
+    levels = db(material.blocks)
+    heard = levels[levels > levels.max() - SPREAD_RANGE_DB]
+    high, low = np.percentile(heard, [95, 25])
+    return measured(float(high - low))
+
+
+def low_band(material: Material) -> npt.NDArray[np.float64]:
+    """Power of the take between 45 and 200 Hz, 2000 values a second (analytic signal, zero phase)."""
+    rate, length = material.work.rate_hz, material.work.length
+    size = scipy.fft.next_fast_len(length, real=True)
+    bin_hz = rate / size
+    top = int((TIGHT_HZ[1] + TIGHT_SKIRT_HZ[1]) / bin_hz) + 2
+    hz = np.arange(top) * bin_hz
+    rise = np.clip((hz - TIGHT_HZ[0] + TIGHT_SKIRT_HZ[0]) / TIGHT_SKIRT_HZ[0], 0, 1)
+    fall = np.clip((TIGHT_HZ[1] + TIGHT_SKIRT_HZ[1] - hz) / TIGHT_SKIRT_HZ[1], 0, 1)
+    shape = np.square(np.sin(0.5 * np.pi * rise) * np.sin(0.5 * np.pi * fall))
+    points = int(round(size * TIGHT_RATE_HZ / rate))
+    band = np.zeros(points, dtype=np.complex64)
+    band[:top] = scipy.fft.rfft(material.work.carrier, size)[:top] * shape
+    return np.asarray(np.abs(scipy.fft.ifft(band)) ** 2, dtype=np.float64)
+
+
+def _tightness(power: npt.NDArray[np.float64]) -> float:
+    """Milliseconds between 1 % and 93.7 % of the energy of one note."""
+    running = np.cumsum(power)
+    if running[-1] <= 0:
+        return float("nan")
+    share = running / running[-1]
+    first, last = np.interp([TIGHT_FROM, TIGHT_TO], share, np.arange(len(share)))
+    return float((last - first) * 1000 / TIGHT_RATE_HZ)
+
+
+def low_tightness_ms(material: Material) -> Outcome:
+    """Time in which a muted low note gives 1 to 93.7 % (-12 dB) of its energy, 45 to 200 Hz: median in ms.
+
+    Notes less than 150 ms apart or 20 dB under the loudest are left out; refused where none is left.
+    """
+    if material.silent:
+        return refused("silent")
+    power = low_band(material)
+    times = np.append(material.shared(onsets_of), material.work.duration_s)
+    notes: list[tuple[float, float]] = []
+    for start, end in zip(times[:-1], times[1:], strict=True):
+        if end - start < MIN_GAP_S:
+            continue
+        first = int(max(0.0, start - BEFORE_ONSET_S) * TIGHT_RATE_HZ)
+        last = int(min(end - BEFORE_ONSET_S, start + 2.0) * TIGHT_RATE_HZ)
+        part = power[first:last]
+        if part.size > 8:
+            notes.append((float(part.sum()), _tightness(part)))
+    if not notes:
+        return refused("no onsets at least 150 ms apart")
+    loudest = max(energy for energy, _ in notes)
+    if db(material.whole.energy(*TIGHT_HZ) / material.whole.energy(20.0, 12000.0)) < MIN_SHARE_DB:
+        return refused("hardly anything between 45 and 200 Hz: no low notes")
+    kept = [ms for energy, ms in notes if db(loudest) - db(energy) < QUIET_NOTE_DB and np.isfinite(ms)]
+    middle = float(np.median(kept))
+    if middle > MUTED_MAX_S * 1000:
+        return refused("no muted notes: the lows ring on for more than 0.6 s")
+    return measured(middle)
+
+
+def string_balance_db(material: Material) -> Outcome:
+    """{"1" to "6": K-weighted level over 1 s of each of six notes re their mean, dB}, in the order played.
+
+    Report it as the change against another take. Refused unless there are six notes 0.6 s apart.
+    """
+    if material.silent:
+        return refused("silent")
+    times = material.shared(onsets_of)
+    if len(times) != STRINGS:
+        return refused(f"{len(times)} notes found, six open strings are needed")
+    ends = np.append(times[1:], material.work.duration_s)
+    if np.min(ends - times) < STRING_GAP_S:
+        return refused("notes less than 0.6 s apart")
+    rate = material.work.rate_hz
+    weighted = [k_weighted(plane, rate) for plane in material.work.distinct]
+    levels = []
+    for start, end in zip(times, ends, strict=True):
+        first, last = int(start * rate), int(min(start + STRING_WINDOW_S, end) * rate)
+        power = np.mean([np.mean(np.square(plane[first:last], dtype=np.float64)) for plane in weighted])
+        levels.append(OFFSET_LUFS + float(db(power)))
+    mean = float(np.mean(levels))
+    value: Value = {str(i + 1): level - mean for i, level in enumerate(levels)}
+    return measured(value)

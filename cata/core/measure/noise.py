@@ -1,0 +1,108 @@
+"""Noise floor: the level of what sounds while nobody plays.
+
+The mean is removed and everything below 20 Hz filtered out. A declared lead-in is measured as it
+is; otherwise the quietest steady half second gives an upper bound. A low percentile of levels is
+no noise floor: in continuous playing it lies 26 dB too high.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import numpy.typing as npt
+import scipy.signal
+
+from cata.core.clip import Audio
+from cata.core.measure.material import Material, Spectrum, block_powers, db, spectrum_of
+from cata.core.measure.outcome import Outcome, measured, refused
+
+HIGH_PASS_HZ = 20.0
+BLOCK_S, WINDOW_BLOCKS = 0.05, 10
+STEADY_DB, MAX_SLOPE_DB_PER_S = 3.0, 6.0
+CLEAR_OF_PLAYING_DB = 20.0
+MIN_LEAD_IN_S = 0.2
+PREROLL_S = 0.5
+
+
+@dataclass(frozen=True)
+class Noise:
+    """A stretch of noise: its filtered samples (channels, samples), mean square, and whether it was declared."""
+
+    samples: Audio
+    power: float
+    declared: bool
+
+    def spectrum(self, rate_hz: int) -> Spectrum:
+        """Power spectrum of the stretch."""
+        return spectrum_of(self.samples, rate_hz)
+
+
+@lru_cache(maxsize=4)
+def _high_pass(rate_hz: int) -> npt.NDArray[np.float64]:
+    return np.asarray(scipy.signal.butter(2, HIGH_PASS_HZ, "highpass", fs=rate_hz, output="sos"))
+
+
+def filtered(planes: Audio, start: int, stop: int, rate_hz: int) -> Audio:
+    """Samples start..stop with the mean removed and a 20 Hz high-pass that has settled before ``start``."""
+    preroll = int(PREROLL_S * rate_hz)
+    first = max(0, start - preroll)
+    part = planes[:, first:stop].astype(np.float64)
+    part -= part.mean(axis=1, keepdims=True)
+    lead = preroll - (start - first)
+    if lead:
+        part = np.pad(part, ((0, 0), (min(lead, part.shape[1] - 1), 0)), mode="reflect", reflect_type="odd")
+    return np.asarray(scipy.signal.sosfilt(_high_pass(rate_hz), part)[:, -(stop - start) :], dtype=np.float32)
+
+
+def _steady(levels: npt.NDArray[np.float64]) -> bool:
+    if np.ptp(levels) > STEADY_DB:
+        return False
+    slope = np.polyfit(np.arange(len(levels)) * BLOCK_S, levels, 1)[0]
+    return bool(abs(slope) <= MAX_SLOPE_DB_PER_S)
+
+
+def find_noise(material: Material) -> Noise | str:
+    """The declared lead-in or the quietest steady half second; a reason where there is none."""
+    clip = material.work
+    size = int(BLOCK_S * clip.rate_hz)
+    if material.lead_in_s > 0:
+        stop = int(material.lead_in_s * clip.rate_hz)
+        if material.lead_in_s < MIN_LEAD_IN_S or stop > clip.length:
+            return f"the declared lead-in of {material.lead_in_s:g} s is shorter than 0.2 s or longer than the take"
+        samples = filtered(clip.distinct, 0, stop, clip.rate_hz)
+        power = float(np.mean(np.square(samples, dtype=np.float64)))
+        return Noise(samples, power, True) if power > 0 else "digital silence in the lead-in: the noise was gated away"
+    if material.silent or len(material.blocks) < WINDOW_BLOCKS:
+        return "silent" if material.silent else "shorter than half a second"
+    return _quietest(material, size)
+
+
+def _quietest(material: Material, size: int) -> Noise | str:
+    planes, rate = material.work.distinct, material.work.rate_hz
+    # Without the mean of each block, so that a constant offset does not hide the quiet places.
+    means = planes[:, : len(material.blocks) * size].reshape(planes.shape[0], -1, size).mean(axis=2)
+    powers = np.maximum(material.blocks - np.mean(np.square(means, dtype=np.float64), axis=0), 0.0)
+    windows = np.lib.stride_tricks.sliding_window_view(powers, WINDOW_BLOCKS)
+    if np.any(windows.max(axis=1) < 1e-13):
+        return "digital silence: the pauses were gated or cut to zero, so the noise is not in the file"
+    for start in np.argsort(windows.mean(axis=1))[:40]:
+        if not _steady(db(windows[start])):
+            continue
+        samples = filtered(planes, start * size, (start + WINDOW_BLOCKS) * size, rate)
+        power = float(np.mean(block_powers(samples, size)))
+        loud = float(np.percentile(material.blocks, 95))
+        if db(loud) - db(power) < CLEAR_OF_PLAYING_DB:
+            return "no pause in the playing: its quietest half second is less than 20 dB below the playing"
+        return Noise(samples, power, False)
+    return "no steady quiet half second"
+
+
+def noise_floor_dbfs(material: Material) -> Outcome:
+    """RMS of the noise in dBFS; an upper bound unless the lead-in was declared."""
+    noise = material.shared(find_noise)
+    if isinstance(noise, str):
+        return refused(noise)
+    flag = None if noise.declared else "≤: the quietest half second, no lead-in of silence was declared"
+    return measured(float(db(noise.power)), flag)

@@ -1,0 +1,144 @@
+"""Tone: third octaves, regions, centroid, tilt and harshness of the whole take.
+
+All come from one transform of the whole take. Averaged short spectra would smear the low bands:
+with 8192 points the band at 63 Hz is 0.8 dB wrong.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from cata.core.measure.level import loudness_lufs
+from cata.core.measure.material import Material, db
+from cata.core.measure.noise import Noise, find_noise
+from cata.core.measure.outcome import Outcome, Value, measured, refused
+
+# IEC 61260-1: exact base-10 centres 1000 * 10^(n/10), edges half a band either side.
+NOMINAL_HZ = (
+    63, 80, 100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150, 4000, 5000, 6300,
+    8000, 10000, 12500,
+)  # fmt: skip
+FIRST_BAND = -12
+REFERENCE_LUFS = -23.0
+NEAR_NOISE_DB = 6.0
+MIN_BANDS_S = 2.0
+REGIONS_HZ = {
+    "lows": (60.0, 150.0),
+    "low_mids": (150.0, 400.0),
+    "mids": (400.0, 1000.0),
+    "upper_mids": (1000.0, 2500.0),
+    "presence": (2500.0, 5000.0),
+    "air": (5000.0, 12000.0),
+}
+LOWEST_HZ, HIGHEST_HZ = 60.0, 12000.0
+TILT_BANDS = (100, 8000)
+MIN_RATE_HZ = 24_000
+
+
+def band_edges(nominal_hz: int) -> tuple[float, float]:
+    """Exact edges in Hz of a third octave named by its nominal centre."""
+    n = FIRST_BAND + NOMINAL_HZ.index(nominal_hz)
+    return 1000.0 * 10 ** ((n - 0.5) / 10), 1000.0 * 10 ** ((n + 0.5) / 10)
+
+
+def _noise(material: Material) -> Noise | None:
+    noise = material.shared(find_noise)
+    return noise if isinstance(noise, Noise) else None
+
+
+def third_octaves_db(material: Material) -> Outcome:
+    """{nominal centre in Hz: level in dB at a loudness of -23 LUFS}, 63 Hz to 12.5 kHz.
+
+    Refused under 2 s and for silence. A band within 6 dB of the noise has the noise subtracted
+    and is flagged; one that does not rise above it, or lies above 0.98 of the Nyquist frequency
+    of the source, is absent (null).
+    """
+    if material.clip.duration_s < MIN_BANDS_S:
+        return refused("shorter than 2 s: the lowest bands hold too few cycles")
+    loudness = material.shared(loudness_lufs).value
+    if not isinstance(loudness, float):
+        return refused("silent")
+    noise = _noise(material)
+    floor = noise.spectrum(material.work.rate_hz) if noise else None
+    bands: dict[str, float | int | str | None] = {}
+    near: list[str] = []
+    for nominal in NOMINAL_HZ:
+        low, high = band_edges(nominal)
+        power = material.whole.energy(low, high)
+        hiss = floor.energy(low, high) if floor else 0.0
+        if high > material.usable_hz or power <= 0.0:
+            bands[str(nominal)] = None
+            continue
+        if db(power) - db(hiss) < NEAR_NOISE_DB:
+            near.append(str(nominal))
+            power -= hiss
+        bands[str(nominal)] = float(db(power)) + REFERENCE_LUFS - loudness if power > 0.02 * hiss else None
+    flag = f"within 6 dB of the noise, noise subtracted: {', '.join(near)} Hz" if near else None
+    return measured(bands, flag)
+
+
+def _spectral_guard(material: Material) -> str | None:
+    if material.silent:
+        return "silent"
+    if material.clip.rate_hz < MIN_RATE_HZ:
+        return f"sampled at {material.clip.rate_hz} Hz: nothing above {material.clip.rate_hz // 2} Hz was recorded"
+    if material.whole.energy(LOWEST_HZ, HIGHEST_HZ) < 1e-12:
+        return "nothing between 60 Hz and 12 kHz"
+    return None
+
+
+def _noisy(material: Material, low_hz: float, high_hz: float) -> str | None:
+    """A doubt where the range lies within 6 dB of the noise."""
+    noise = _noise(material)
+    if noise is None:
+        return None
+    hiss = noise.spectrum(material.work.rate_hz).energy(low_hz, high_hz)
+    if db(material.whole.energy(low_hz, high_hz)) - db(hiss) < NEAR_NOISE_DB:
+        return f"{low_hz:g} to {high_hz:g} Hz lies within 6 dB of the noise: reads too bright"
+    return None
+
+
+def regions_db(material: Material) -> Outcome:
+    """{region: 10 lg of its share of the energy between 60 Hz and 12 kHz}; refused for silence and low rates."""
+    reason = _spectral_guard(material)
+    if reason:
+        return refused(reason)
+    total = material.whole.energy(LOWEST_HZ, HIGHEST_HZ)
+    value: Value = {
+        name: float(db(material.whole.energy(low, high) / total)) for name, (low, high) in REGIONS_HZ.items()
+    }
+    return measured(value, _noisy(material, *REGIONS_HZ["air"]))
+
+
+def centroid_hz(material: Material) -> Outcome:
+    """Power-weighted mean frequency between 60 Hz and 12 kHz in Hz; a mean over frames is another quantity."""
+    reason = _spectral_guard(material)
+    if reason:
+        return refused(reason)
+    return measured(material.whole.mean_hz(LOWEST_HZ, HIGHEST_HZ), _noisy(material, *REGIONS_HZ["air"]))
+
+
+def tilt_db_per_oct(material: Material) -> Outcome:
+    """Least-squares slope of the third octaves on log2 f, 100 Hz to 8 kHz, dB per octave (pink 0, white +3.01)."""
+    bands = material.shared(third_octaves_db)
+    if not isinstance(bands.value, dict):
+        return refused(bands.refusal or "no bands")
+    used = [n for n in NOMINAL_HZ if TILT_BANDS[0] <= n <= TILT_BANDS[1]]
+    levels = [bands.value[str(n)] for n in used]
+    if any(level is None for level in levels):
+        return refused("a third octave between 100 Hz and 8 kHz is missing: low rate or within the noise")
+    octaves = np.array([np.log2(10.0) * (FIRST_BAND + NOMINAL_HZ.index(n)) / 10 for n in used])
+    slope = np.polyfit(octaves, np.array(levels, dtype=float), 1)[0]
+    return measured(float(slope), bands.flag)
+
+
+def harshness_db(material: Material) -> Outcome:
+    """10 lg E(2.5 to 8 kHz) / E(250 Hz to 2.5 kHz) in dB."""
+    reason = _spectral_guard(material)
+    if reason:
+        return refused(reason)
+    body = material.whole.energy(250.0, 2500.0)
+    edge = material.whole.energy(2500.0, 8000.0)
+    if body <= 0 or edge <= 0:
+        return refused("no energy between 250 Hz and 8 kHz")
+    return measured(float(db(edge / body)), _noisy(material, 2500.0, 8000.0))

@@ -1,0 +1,1 @@
+"""Material to play: simulated plucked strings and the phrases they play."""

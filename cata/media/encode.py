@@ -1,0 +1,37 @@
+"""Writing audio: takes of the bench, and the listening copy that browsers can decode alike."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import soundfile
+
+from cata.core.clip import Clip
+from cata.core.measure.level import to_db
+from cata.core.resample import for_analysis
+
+
+def write_wav(clip: Clip, path: Path, subtype: str = "PCM_24") -> None:
+    """The clip as a WAV file."""
+    soundfile.write(str(path), clip.samples.T, clip.rate_hz, subtype=subtype, format="WAV")
+
+
+def write_flac(clip: Clip, path: Path) -> None:
+    """The clip as 24-bit FLAC."""
+    soundfile.write(str(path), clip.samples.T, clip.rate_hz, subtype="PCM_24", format="FLAC")
+
+
+def write_listening_copy(clip: Clip, path: Path) -> float:
+    """48 kHz FLAC of a take; returns the gain in dB that undoes the scaling of takes with overs.
+
+    Every browser decodes it to the same samples, so lags found on the server hold in the browser;
+    an MP3 would come with a delay that depends on the decoder.
+    """
+    copy = for_analysis(clip)
+    peak = float(np.max(np.abs(copy.samples), initial=0.0))
+    if peak <= 1.0:
+        write_flac(copy, path)
+        return 0.0
+    write_flac(Clip(np.asarray(copy.samples / np.float32(peak), dtype=np.float32), copy.rate_hz), path)
+    return to_db(peak)

@@ -1,0 +1,1 @@
+"""Tables, migrations, the undo log, and the vault that keeps audio by its content."""

@@ -1,0 +1,211 @@
+"""The nouns as tables. Audio never goes in here: takes point into the vault by SHA-256.
+
+Two kinds of tables: what a person entered (tracked by the undo log) and what was derived from it
+(readings, alignments, findings), which can always be computed again.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import JSON, Column, ForeignKey, Integer, UniqueConstraint
+from sqlmodel import Field, SQLModel
+
+
+def _owner(target: str, *, index: bool = True, nullable: bool = False, on_delete: str = "CASCADE") -> Any:
+    """A foreign key column; owned rows go with their owner."""
+    return Field(
+        default=None,
+        sa_column=Column(Integer, ForeignKey(target, ondelete=on_delete), index=index, nullable=nullable),
+    )
+
+
+def _json(default: Any) -> Any:
+    return Field(default_factory=default, sa_column=Column(JSON, nullable=False))
+
+
+class Gear(SQLModel, table=True):
+    """One item on the shelf; ``controls`` is a list of core.gear.Control, ``specs`` label to text."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    kind: str
+    name: str
+    about: str = ""
+    structure: str = ""
+    controls: list[dict[str, Any]] = _json(list)
+    specs: dict[str, str] = _json(dict)
+    created_at: str = ""
+
+
+class Price(SQLModel, table=True):
+    """What an item costs: integer minor units and ISO 4217 code; ``kind`` new, used or offer."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    gear_id: int = _owner("gear.id")
+    kind: str = "new"
+    price_minor: int
+    currency: str = "EUR"
+    on_date: str = ""
+    source: str = ""
+
+
+class Brief(SQLModel, table=True):
+    """A need: ``need`` is core.brief.Need as JSON."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    need: dict[str, Any] = _json(dict)
+    created_at: str = ""
+
+
+class Flight(SQLModel, table=True):
+    """A comparison: contenders are rows, tests are columns, each cell is a take."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    question: str = ""
+    link: str = "pedal"
+    held: str = ""
+    school: str = "equal"
+    brief_id: int | None = _owner("brief.id", nullable=True, on_delete="SET NULL")
+    created_at: str = ""
+
+
+class Contender(SQLModel, table=True):
+    """A row of a flight. ``colour`` 0 to 7 is its place in the colour set; ``settings`` control key to position."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    flight_id: int = _owner("flight.id")
+    gear_id: int | None = _owner("gear.id", nullable=True, on_delete="SET NULL")
+    name: str
+    position: int = 0
+    colour: int = 0
+    is_bypass: bool = False
+    price_minor: int | None = None
+    currency: str = "EUR"
+    settings: dict[str, float] = _json(dict)
+
+
+class Test(SQLModel, table=True):
+    """A column of a flight. ``sound`` names the sound of a brief it stands for, empty for all."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    flight_id: int = _owner("flight.id")
+    name: str
+    position: int = 0
+    sound: str = ""
+    about: str = ""
+
+
+class Take(SQLModel, table=True):
+    """A recording; unplaced while it has no contender or test. ``method`` is that of its readings, empty when due."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    flight_id: int = _owner("flight.id")
+    contender_id: int | None = _owner("contender.id", nullable=True, on_delete="SET NULL")
+    test_id: int | None = _owner("test.id", nullable=True, on_delete="SET NULL")
+    digest: str = Field(index=True)
+    filename: str
+    size_bytes: int
+    container: str = ""
+    codec: str = ""
+    lossy: bool = False
+    rate_hz: int = 0
+    channels: int = 0
+    duration_s: float = 0.0
+    notes: list[str] = _json(list)
+    lead_in_s: float = 0.0
+    evidence: str = "played"
+    added_at: str = ""
+
+
+class Analysed(SQLModel, table=True):
+    """That the readings of a take are current: of which method, and what a chart and a lane need."""
+
+    take_id: int = Field(
+        sa_column=Column(Integer, ForeignKey("take.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    )
+    method: str
+    refusal: str = ""
+    copy_gain_db: float = 0.0
+    outline: list[float] = _json(list)
+    spectrum: list[float | None] = _json(list)
+
+
+class Reading(SQLModel, table=True):
+    """One reading of a take: a value or a refusal."""
+
+    __table_args__ = (UniqueConstraint("take_id", "key"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    take_id: int = _owner("take.id")
+    key: str
+    value: Any = Field(default=None, sa_column=Column(JSON))
+    flag: str = ""
+    refusal: str = ""
+    version: int = 1
+
+
+class Alignment(SQLModel, table=True):
+    """A take against the reference of its test; lag_s is None where it could not be told."""
+
+    take_id: int = Field(
+        sa_column=Column(Integer, ForeignKey("take.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    )
+    reference_id: int
+    lag_s: float | None = None
+    exact: bool = False
+    polarity: str = "cannot tell"
+    tempo_ratio: float | None = None
+    tuning_cents: float | None = None
+    same_phrase: str = "unsure"
+
+
+class Finding(SQLModel, table=True):
+    """What the audit found; ``picture`` is core.match.finding.Picture as JSON."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    flight_id: int = _owner("flight.id")
+    test_id: int | None = Field(default=None, index=True)
+    take_id: int = _owner("take.id")
+    rule: str
+    severity: str
+    text: str
+    advice: str
+    picture: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON))
+
+
+class Audited(SQLModel, table=True):
+    """Which takes and method the audit of a flight stands for; another state makes it due again."""
+
+    flight_id: int = Field(
+        sa_column=Column(Integer, ForeignKey("flight.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    )
+    state: str
+
+
+class Accepted(SQLModel, table=True):
+    """That a person looked at a finding and keeps the take as it is."""
+
+    __table_args__ = (UniqueConstraint("take_id", "rule"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    take_id: int = _owner("take.id")
+    rule: str
+
+
+class Change(SQLModel, table=True):
+    """One action of a person, as the rows before and after: what Ctrl+Z takes back."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    at: str
+    label: str
+    undone: bool = False
+    rows: list[dict[str, Any]] = _json(list)
+
+
+class Setting(SQLModel, table=True):
+    """A setting of the application or a mark such as "the demo was seeded"."""
+
+    key: str = Field(primary_key=True)
+    value: str

@@ -1,0 +1,124 @@
+"""The vault: the bytes of recordings as they came, named by their SHA-256.
+
+A file is written under a temporary name, flushed to the disk, and renamed: after a crash it is there
+whole or not at all.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import secrets
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import BinaryIO
+
+from cata.errors import Refused
+
+DEFAULT_MAX_BYTES = 1 << 30
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A file in the vault."""
+
+    digest: str
+    size_bytes: int
+    path: Path
+
+
+class Incoming:
+    """A file on its way into the vault."""
+
+    def __init__(self, file: BinaryIO, path: Path, max_bytes: int) -> None:
+        self._file = file
+        self._hash = hashlib.sha256()
+        self._max_bytes = max_bytes
+        self.path = path
+        self.size_bytes = 0
+
+    def write(self, chunk: bytes) -> None:
+        """Add bytes; Refused beyond the limit."""
+        self.size_bytes += len(chunk)
+        if self.size_bytes > self._max_bytes:
+            raise Refused(f"the file is larger than {self._max_bytes >> 20} MB")
+        self._hash.update(chunk)
+        self._file.write(chunk)
+
+    def flush(self) -> None:
+        """Make the bytes safe on the disk."""
+        self._file.flush()
+        os.fsync(self._file.fileno())
+
+    @property
+    def digest(self) -> str:
+        """SHA-256 of what was written, hexadecimal."""
+        return self._hash.hexdigest()
+
+
+class Vault:
+    """Files by content below ``root``; listening copies, which can be made again, in ``copies``."""
+
+    def __init__(self, root: Path, max_bytes: int = DEFAULT_MAX_BYTES) -> None:
+        self.root = root
+        self.copies = root.parent / "copies"
+        self.max_bytes = max_bytes
+        self._incoming = root / "incoming"
+        for folder in (self.root, self.copies, self._incoming):
+            folder.mkdir(parents=True, exist_ok=True)
+
+    def path(self, digest: str) -> Path:
+        """Where the file with this digest lies (or would)."""
+        return self.root / digest[:2] / digest
+
+    def copy_path(self, digest: str) -> Path:
+        """Where its listening copy lies (or would)."""
+        return self.copies / f"{digest}.flac"
+
+    @contextmanager
+    def receive(self, suffix: str = "") -> Iterator[Incoming]:
+        """A temporary file; it is removed at the end unless :meth:`keep` was called."""
+        safe = "".join(c for c in suffix.lower() if c.isascii() and (c.isalnum() or c == "."))[:8]
+        path = self._incoming / f"{secrets.token_hex(8)}{safe}"
+        try:
+            with path.open("xb") as file:
+                yield Incoming(file, path, self.max_bytes)
+        finally:
+            path.unlink(missing_ok=True)
+
+    def keep(self, incoming: Incoming) -> Kept:
+        """Give the received file its place. The same content twice is kept once."""
+        incoming.flush()
+        target = self.path(incoming.digest)
+        target.parent.mkdir(exist_ok=True)
+        if not target.exists():
+            os.replace(incoming.path, target)
+            directory = os.open(target.parent, os.O_RDONLY)
+            try:
+                os.fsync(directory)
+            finally:
+                os.close(directory)
+        return Kept(incoming.digest, incoming.size_bytes, target)
+
+    def add(self, source: Path) -> Kept:
+        """Copy a file from elsewhere into the vault."""
+        with self.receive(source.suffix) as incoming:
+            with source.open("rb") as file:
+                for chunk in iter(lambda: file.read(1 << 20), b""):
+                    incoming.write(chunk)
+            return self.keep(incoming)
+
+    def sweep(self, wanted: Iterable[str]) -> int:
+        """Remove left-over temporary files and files whose digest is not wanted any more; how many."""
+        keep = set(wanted)
+        removed = 0
+        for path in self._incoming.iterdir():
+            path.unlink(missing_ok=True)
+            removed += 1
+        for path in [*self.root.glob("??/*"), *self.copies.glob("*.flac")]:
+            if path.name.removesuffix(".flac") not in keep:
+                path.unlink(missing_ok=True)
+                removed += 1
+        return removed
