@@ -126,6 +126,7 @@ class Analysed(SQLModel, table=True):
         sa_column=Column(Integer, ForeignKey("take.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
     )
     method: str
+    lead_in_s: float = 0.0
     refusal: str = ""
     copy_gain_db: float = 0.0
     outline: list[float] = _json(list)
@@ -176,11 +177,10 @@ class Finding(SQLModel, table=True):
 
 
 class Audited(SQLModel, table=True):
-    """Which takes and method the audit of a flight stands for; another state makes it due again."""
+    """What state an audit stands for; another state makes it due. ``scope`` is "test:5" or "flight:3"."""
 
-    flight_id: int = Field(
-        sa_column=Column(Integer, ForeignKey("flight.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
-    )
+    scope: str = Field(primary_key=True)
+    flight_id: int = _owner("flight.id")
     state: str
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import hashlib
 import os
 import secrets
+import time
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -18,6 +19,7 @@ from typing import BinaryIO
 from cata.errors import Refused
 
 DEFAULT_MAX_BYTES = 1 << 30
+UNTOUCHED_S = 3600
 
 
 @dataclass(frozen=True)
@@ -111,14 +113,16 @@ class Vault:
             return self.keep(incoming)
 
     def sweep(self, wanted: Iterable[str]) -> int:
-        """Remove left-over temporary files and files whose digest is not wanted any more; how many."""
+        """Remove left-over temporary files and files whose digest is not wanted any more; how many.
+
+        Files of the last hour stay: another process may just be bringing them in.
+        """
         keep = set(wanted)
         removed = 0
-        for path in self._incoming.iterdir():
-            path.unlink(missing_ok=True)
-            removed += 1
-        for path in [*self.root.glob("??/*"), *self.copies.glob("*.flac")]:
-            if path.name.removesuffix(".flac") not in keep:
+        newest = time.time() - UNTOUCHED_S
+        left = [*self._incoming.iterdir(), *self.root.glob("??/*"), *self.copies.iterdir()]
+        for path in left:
+            if path.name.removesuffix(".flac") not in keep and path.stat().st_mtime < newest:
                 path.unlink(missing_ok=True)
                 removed += 1
         return removed

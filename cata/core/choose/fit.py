@@ -1,7 +1,7 @@
 """Fit of a contender's readings to the target ranges of a brief.
 
 Inside a range the fit is 1. Outside it falls with the distance counted in just-noticeable
-differences: one of them costs little, five halve it. A reading that was refused does not count; how
+differences: one of them costs little, three halve it. A reading that was refused does not count; how
 much of the brief could be judged is said beside the fit.
 """
 
@@ -14,7 +14,7 @@ from statistics import fmean
 from cata.core.brief import Need, Sound, Target
 from cata.core.measure.registry import BY_KEY, jnd_of
 
-HALF_FIT_JNDS = 5.0
+HALF_FIT_JNDS = 3.0
 FALLBACK_JND_SHARE = 0.1
 LOWEST_BAND_OF_WORDS = 0.98
 

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from cata.core.brief import Need
-from cata.core.choose.fit import Fit, Judged, TakeReadings, fit, jnd_at
+from cata.core.choose.fit import HALF_FIT_JNDS, Fit, Judged, TakeReadings, fit, jnd_at
 from cata.core.gear import show_price
 from cata.core.measure.registry import BY_KEY
 
@@ -151,8 +151,8 @@ def certainty(need: Need, entries: Sequence[Ranked], *, seed: int) -> dict[int, 
     chance = random.Random(seed)
     for _ in range(DRAWS):
         best = max(able, key=lambda entry: _drawn(need, entry, chance))
-        wins[best.candidate.ident] += 1 / DRAWS
-    return wins
+        wins[best.candidate.ident] += 1
+    return {ident: count / DRAWS for ident, count in wins.items()}
 
 
 def _drawn(need: Need, entry: Ranked, chance: random.Random) -> float:
@@ -164,7 +164,7 @@ def _drawn(need: Need, entry: Ranked, chance: random.Random) -> float:
         low, high = one.target.low, one.target.high
         miss = max(low - value if low is not None else 0.0, value - high if high is not None else 0.0, 0.0)
         weight = weights[one.sound] * one.target.weight
-        total += weight / (1.0 + (miss / jnd / 5.0) ** 2)
+        total += weight / (1.0 + (miss / jnd / HALF_FIT_JNDS) ** 2)
         reached += weight
     score = combined(total / reached if reached else None, entry.price_score, need)
     return score if score is not None else 0.0

@@ -79,7 +79,7 @@ def offbeat(bpm: float = 104.0) -> Phrase:
     for bar, chord in enumerate((AM7, D9, G13, E_ADD9)):
         for count in range(4):
             at = 0.3 + (bar * 4 + count) * beat * 0.75 + 0.5 * beat * 0.75
-            notes += _strum(at, 0.3 * beat, chord, 0.42)
+            notes += _strum(at, 0.3 * beat, chord, 0.58)
     return Phrase(key="offbeat", name="Offbeat chords", bpm=bpm, length_s=0.3 + 12.5 * beat + 0.9, notes=tuple(notes))
 
 

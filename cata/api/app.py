@@ -1,0 +1,45 @@
+"""The application: routers, guards, errors, and the life of its background work."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+
+from fastapi import FastAPI
+
+from cata import __version__
+from cata.api import frontend, problems
+from cata.api.guard import Guard
+from cata.api.routers import briefs, flights, gear, meta, takes
+from cata.services import work
+from cata.services.analyst import Analyst
+from cata.services.upkeep import sweep
+from cata.services.workspace import Workspace
+
+
+def create_app(workspace: Workspace) -> FastAPI:
+    """The application on an open workspace; its workers start and stop with it."""
+    analyst = Analyst(workspace)
+
+    @asynccontextmanager
+    async def life(app: FastAPI) -> AsyncIterator[None]:
+        sweep(workspace)
+        workspace.pool.submit(work.ready)
+        analyst.start()
+        yield
+        app.state.stopping.set()
+        analyst.stop()
+        workspace.pool.close()
+        workspace.engine.dispose()
+
+    app = FastAPI(title="Cata", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
+    app.state.workspace = workspace
+    app.state.analyst = analyst
+    app.state.stopping = threading.Event()
+    problems.install(app)
+    for module in (gear, briefs, flights, takes, meta):
+        app.include_router(module.router)
+    frontend.install(app)
+    app.add_middleware(Guard)
+    return app

@@ -1,0 +1,58 @@
+"""The built front end and the API's own documentation page, all from this machine."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse, HTMLResponse, Response
+from starlette.exceptions import HTTPException
+from starlette.staticfiles import StaticFiles
+
+STATIC = Path(__file__).parent.parent / "static"
+DOCS_PAGE = """<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8"><title>Cata: API</title>
+<link rel="stylesheet" href="/api-docs/swagger-ui.css">
+</head>
+<body>
+<div id="docs"></div>
+<script src="/api-docs/swagger-ui-bundle.js"></script>
+<script src="/api-docs/start.js"></script>
+</body>
+</html>
+"""
+NOT_BUILT = "The front end is not built. Run `make setup`, or install Cata from its wheel."
+
+
+def install(app: FastAPI, static: Path = STATIC) -> None:
+    """Serve the front end: files as they are, and the application for every other page address."""
+
+    @app.get("/docs", include_in_schema=False)
+    def docs() -> HTMLResponse:
+        return HTMLResponse(DOCS_PAGE)
+
+    if (static / "_app").is_dir():
+        app.mount("/_app", _Immutable(directory=static / "_app"))
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        if path.startswith("api/"):
+            raise HTTPException(404, "There is no such address in the API.")
+        target = (static / path).resolve()
+        if path and target.is_relative_to(static.resolve()) and target.is_file():
+            return FileResponse(target)
+        index = static / "index.html"
+        if not index.is_file():
+            return HTMLResponse(NOT_BUILT, status_code=503)
+        return FileResponse(index, headers={"cache-control": "no-cache"})
+
+
+class _Immutable(StaticFiles):
+    """Built files whose names carry a hash of their content."""
+
+    def file_response(self, *args: object, **kwargs: object) -> Response:
+        response = super().file_response(*args, **kwargs)  # type: ignore[arg-type]
+        response.headers["cache-control"] = "public, max-age=31536000, immutable"
+        return response

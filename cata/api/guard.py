@@ -1,0 +1,90 @@
+"""What may talk to Cata: this machine's own pages, by this machine's own name.
+
+Foreign Host headers are refused (a page elsewhere could otherwise reach a loopback server by a name of its
+own), and so are writes that come from another origin.
+"""
+
+from __future__ import annotations
+
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from cata.api.problems import problem
+
+LOCAL_NAMES = ("127.0.0.1", "localhost", "[::1]")
+SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
+POLICY = "; ".join(
+    (
+        "default-src 'none'",
+        "script-src 'self'",
+        "style-src 'self'",
+        # Positions of handles and lanes are set as style attributes.
+        "style-src-attr 'unsafe-inline'",
+        "img-src 'self' data:",
+        "font-src 'self'",
+        "connect-src 'self'",
+        "media-src 'self' blob:",
+        "worker-src 'self' blob:",
+        "manifest-src 'self'",
+        "base-uri 'none'",
+        "form-action 'self'",
+        "frame-ancestors 'none'",
+    )
+)
+HEADERS = (
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"no-referrer"),
+    (b"cross-origin-opener-policy", b"same-origin"),
+    (b"cross-origin-resource-policy", b"same-origin"),
+)
+
+
+def _host_name(host: str) -> str:
+    if host.startswith("["):
+        return host.split("]")[0] + "]"
+    return host.rsplit(":", 1)[0] if ":" in host else host
+
+
+def refusal(method: str, headers: dict[str, str]) -> str | None:
+    """Why a request is refused, or None."""
+    host = headers.get("host", "")
+    if _host_name(host).lower() not in LOCAL_NAMES:
+        return "Cata answers only under the name of this machine (127.0.0.1 or localhost)."
+    if method in SAFE_METHODS:
+        return None
+    origin = headers.get("origin")
+    if origin is not None and origin.split("://", 1)[-1] != host:
+        return "A page of another origin may not change anything in Cata."
+    if headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+        return "A page of another site may not change anything in Cata."
+    return None
+
+
+class Guard:
+    """ASGI middleware that refuses foreign requests and sets the security headers."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Handle one request."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        headers = {name.decode("latin-1").lower(): value.decode("latin-1") for name, value in scope["headers"]}
+        reason = refusal(scope["method"], headers)
+
+        async def secured(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                present = {name.lower() for name, _ in message["headers"]}
+                extra = [*HEADERS, (b"content-security-policy", self._policy(message["headers"]))]
+                message["headers"] = [*message["headers"], *(pair for pair in extra if pair[0] not in present)]
+            await send(message)
+
+        if reason is not None:
+            await problem(403, reason)(scope, receive, secured)
+            return
+        await self.app(scope, receive, secured)
+
+    @staticmethod
+    def _policy(_headers: object) -> bytes:
+        return POLICY.encode()

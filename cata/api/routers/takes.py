@@ -1,0 +1,130 @@
+"""Takes: upload, place, hear."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from anyio import to_thread
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import FileResponse
+from pydantic import BaseModel, Field
+
+from cata.api.deps import WS, Id, Work
+from cata.services import flight_view, takes, tray
+from cata.services.views import FlightView
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Flight, Take
+
+router = APIRouter(prefix="/api", tags=["takes"])
+
+
+class Received(BaseModel):
+    """A recording that is safe in the vault."""
+
+    take_id: int
+    filename: str
+    notes: list[str]
+
+
+class PlaceIn(BaseModel):
+    """A cell, or None twice to take the take out of the table."""
+
+    contender_id: int | None = Field(default=None, ge=1, le=2**53)
+    test_id: int | None = Field(default=None, ge=1, le=2**53)
+
+
+class LeadIn(BaseModel):
+    """Length of the silence before the playing."""
+
+    lead_in_s: float = Field(ge=0, le=60)
+
+
+class Acceptance(BaseModel):
+    """Whether a finding was looked at and the take is kept."""
+
+    rule: str = Field(max_length=60)
+    accepted: bool = True
+
+
+def _flight_of(ws: Workspace, take_id: int) -> int:
+    with ws.reading() as session:
+        return require(session, Take, take_id).flight_id
+
+
+@router.post(
+    "/flights/{flight_id}/takes",
+    status_code=201,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+        }
+    },
+)
+async def upload(
+    ws: WS,
+    flight_id: Id,
+    request: Request,
+    name: Annotated[str, Query(min_length=1, max_length=1000)],
+    lead_in_s: Annotated[float, Query(ge=0, le=60)] = 0.0,
+) -> Received:
+    """Take one recording: its bytes as the body. It is acknowledged when it is safe on the disk."""
+    await to_thread.run_sync(_require_flight, ws, flight_id)
+    suffix = "." + name.rsplit(".", 1)[-1] if "." in name else ""
+    with ws.vault.receive(suffix) as incoming:
+        async for chunk in request.stream():
+            await to_thread.run_sync(incoming.write, chunk)
+        facts = await to_thread.run_sync(takes.check_incoming, ws, incoming)
+        kept = await to_thread.run_sync(ws.vault.keep, incoming)
+    take_id = await to_thread.run_sync(takes.add_take, ws, flight_id, name, kept, facts, lead_in_s)
+    return Received(take_id=take_id, filename=takes.clean_name(name), notes=facts["notes"])
+
+
+def _require_flight(ws: Workspace, flight_id: int) -> None:
+    with ws.reading() as session:
+        require(session, Flight, flight_id)
+
+
+@router.post("/flights/{flight_id}/takes/arrange")
+def arrange(ws: WS, work: Work, flight_id: Id) -> FlightView:
+    """Place the unplaced takes by their names."""
+    takes.arrange(ws, flight_id)
+    return flight_view.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
+
+
+@router.post("/takes/{take_id}/place")
+def place(ws: WS, work: Work, take_id: Id, cell: PlaceIn) -> FlightView:
+    """Put a take into a cell or out of the table."""
+    takes.place_take(ws, take_id, cell.contender_id, cell.test_id)
+    flight_id = _flight_of(ws, take_id)
+    return flight_view.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
+
+
+@router.delete("/takes/{take_id}")
+def remove(ws: WS, work: Work, take_id: Id) -> FlightView:
+    """Remove a take."""
+    flight_id = _flight_of(ws, take_id)
+    takes.remove_take(ws, take_id)
+    return flight_view.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
+
+
+@router.post("/takes/{take_id}/lead-in", status_code=204)
+def lead_in(ws: WS, take_id: Id, data: LeadIn) -> None:
+    """Declare the silence before the playing."""
+    takes.declare_lead_in(ws, take_id, data.lead_in_s)
+
+
+@router.post("/takes/{take_id}/accept", status_code=204)
+def accept(ws: WS, take_id: Id, data: Acceptance) -> None:
+    """Keep a take in spite of a finding, or open the finding again."""
+    takes.accept_finding(ws, take_id, data.rule, data.accepted)
+
+
+@router.get("/takes/{take_id}/audio", response_class=FileResponse)
+def audio(ws: WS, take_id: Id) -> FileResponse:
+    """The listening copy: 48 kHz FLAC. Its address carries the content's digest, so it may be kept for good."""
+    return FileResponse(
+        tray.listening_copy(ws, take_id),
+        media_type="audio/flac",
+        headers={"cache-control": "private, max-age=31536000, immutable"},
+    )

@@ -1,0 +1,1 @@
+"""The demo: a shop's shelf, a brief, and flights recorded on the simulated bench. All names are invented."""

@@ -1,0 +1,131 @@
+"""Seeding: the shelf and the brief as rows, the takes rendered by the bench in the workers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import Future
+from pathlib import Path
+from typing import Any
+
+from sqlmodel import Session
+
+from cata.demo import render
+from cata.demo.scenario import FLIGHTS, ITEM, SHELF, DemoFlight, ferry_brief
+from cata.services.flights import ContenderIn, TestIn, new_contender, new_test
+from cata.services.takes import new_take
+from cata.services.workspace import Workspace
+from cata.store.tables import Brief, Flight, Gear, Price, Setting
+from cata.store.vault import Kept
+
+MARK = "demo"
+VERSION = "1"
+CURRENCY = "EUR"
+SOURCE = "Brackwater Exchange"
+
+
+def is_seeded(ws: Workspace) -> bool:
+    """True where the demo was put into this data directory before (even if it was removed by hand since)."""
+    with ws.reading() as session:
+        return session.get(Setting, MARK) is not None
+
+
+def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: None) -> None:
+    """Render and store the whole demo in one transaction: it is there whole or not at all."""
+    jobs = [(flight, row, test) for flight in FLIGHTS for row, _, _ in flight.contenders for test in flight.tests]
+    futures: dict[tuple[str, str, str], Future[dict[str, Any]]] = {}
+    for flight, row, test in jobs:
+        key = (flight.name, row, test.name)
+        path = ws.vault.root / "incoming" / f"demo-{len(futures):02d}.wav"
+        futures[key] = ws.pool.submit(render.render_take, chain_of(flight, row, test.name), str(path))
+    kept: dict[tuple[str, str, str], tuple[Kept, dict[str, Any]]] = {}
+    for done, (key, future) in enumerate(futures.items(), start=1):
+        facts = future.result()
+        path = Path(facts.pop("path"))
+        kept[key] = (ws.vault.add(path), facts)
+        path.unlink()
+        tell(done, len(futures))
+    with ws.writing() as session:
+        gear = _shelf(session, ws.now())
+        brief = Brief(name="The ferry lounge", need=ferry_brief().model_dump(mode="json"), created_at=ws.now())
+        session.add(brief)
+        session.flush()
+        for flight in FLIGHTS:
+            _flight(session, flight, gear, brief.id or 0, kept, ws.now())
+        session.add(Setting(key=MARK, value=VERSION))
+    ws.changed("demo")
+
+
+def chain_of(flight: DemoFlight, row: str, test_name: str) -> dict[str, Any]:
+    """The bench chain of one cell, its deliberate fault included."""
+    test = next(test for test in flight.tests if test.name == test_name)
+    chain: dict[str, Any] = {"phrase": test.phrase} | test.chain
+    if flight.link == "pedal":
+        chain |= {"pedal": row, "pedal_settings": pedal_settings(row)}
+    else:
+        chain |= {"pickup": row}
+    return chain | flight.faults.get((row, test_name), {})
+
+
+def pedal_settings(key: str) -> dict[str, float]:
+    """Positions of a pedal of the shelf: those its item starts with."""
+    item = ITEM.get(key)
+    return {control.key: control.default for control in item.controls} if item else {}
+
+
+def _shelf(session: Session, now: str) -> dict[str, int]:
+    idents: dict[str, int] = {}
+    for item in SHELF:
+        gear = Gear(
+            kind=item.kind,
+            name=item.name,
+            about=item.about,
+            structure=item.structure,
+            controls=[control.model_dump(mode="json") for control in item.controls],
+            specs=item.specs,
+            created_at=now,
+        )
+        session.add(gear)
+        session.flush()
+        idents[item.key] = gear.id or 0
+        for kind, amount in (("new", item.new_minor), ("used", item.used_minor)):
+            if amount is not None:
+                session.add(
+                    Price(
+                        gear_id=gear.id or 0,
+                        kind=kind,
+                        price_minor=amount,
+                        currency=CURRENCY,
+                        on_date=now[:10],
+                        source=SOURCE,
+                    )
+                )
+    return idents
+
+
+def _flight(
+    session: Session,
+    plan: DemoFlight,
+    gear: dict[str, int],
+    brief_id: int,
+    kept: dict[tuple[str, str, str], tuple[Kept, dict[str, Any]]],
+    now: str,
+) -> None:
+    flight = Flight(
+        name=plan.name, question=plan.question, link=plan.link, held=plan.held, brief_id=brief_id, created_at=now
+    )
+    session.add(flight)
+    session.flush()
+    ident = flight.id or 0
+    tests = {t.name: new_test(session, ident, TestIn(name=t.name, sound=t.sound, about=t.about)) for t in plan.tests}
+    for row, label, is_bypass in plan.contenders:
+        data = ContenderIn(name=label, gear_id=gear.get(row), is_bypass=is_bypass)
+        contender = new_contender(session, ident, data)
+        if is_bypass:
+            contender.price_minor, contender.currency = 0, CURRENCY
+        for name, test in tests.items():
+            file, facts = kept[(plan.name, row, name)]
+            filename = f"{contender.name} - {name}.wav"
+            take = new_take(session, ident, filename, file, facts, lead_in_s=render.LEAD_IN_S, at=now)
+            take.contender_id, take.test_id = contender.id, test.id
+            session.add(take)
+    session.flush()

@@ -1,0 +1,172 @@
+"""Takes: receiving recordings, and placing them in cells."""
+
+from __future__ import annotations
+
+from pathlib import PurePosixPath
+from typing import Any
+
+from sqlmodel import Session, select
+
+from cata.core.names import SURE, Placement, find_grid, place
+from cata.errors import BadAudio, Invalid
+from cata.services import work
+from cata.services.derived import tests_of
+from cata.services.flights import ContenderIn, TestIn, contenders_of, new_contender, new_test
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Accepted, Contender, Flight, Take, Test
+from cata.store.vault import Incoming, Kept
+
+MAX_NAME = 240
+
+
+def clean_name(filename: str) -> str:
+    """A file name for showing and matching: forward slashes, no control characters, bounded. Never used as a path."""
+    text = "".join(c for c in filename.replace("\\", "/") if c.isprintable()).strip("/ ")
+    return text[-MAX_NAME:] or "unnamed"
+
+
+def check_incoming(ws: Workspace, incoming: Incoming) -> dict[str, Any]:
+    """What a received file is, decided in a worker; BadAudio with a plain reason where it cannot be used."""
+    incoming.flush()
+    answer = ws.pool.submit(work.inspect_file, str(incoming.path), ws.max_duration_s).result()
+    if "refused" in answer:
+        raise BadAudio(answer["code"], answer["refused"])
+    return answer
+
+
+def add_take(
+    ws: Workspace, flight_id: int, filename: str, kept: Kept, facts: dict[str, Any], lead_in_s: float = 0.0
+) -> int:
+    """Note a recording that is safe in the vault; it is unplaced, and due for analysis. Its id."""
+    name = clean_name(filename)
+    with ws.acting(f"Add {PurePosixPath(name).name}") as session:
+        require(session, Flight, flight_id)
+        take = new_take(session, flight_id, name, kept, facts, lead_in_s=lead_in_s, at=ws.now())
+    return take.id or 0
+
+
+def new_take(
+    session: Session, flight_id: int, name: str, kept: Kept, facts: dict[str, Any], *, lead_in_s: float, at: str
+) -> Take:
+    """Add a take inside a transaction."""
+    take = Take(
+        flight_id=flight_id,
+        digest=kept.digest,
+        size_bytes=kept.size_bytes,
+        filename=name,
+        lead_in_s=lead_in_s,
+        added_at=at,
+        **facts,
+    )
+    session.add(take)
+    session.flush()
+    return take
+
+
+def propose(session: Session, take: Take) -> tuple[int | None, int | None, float]:
+    """The cell (contender, test, confidence) that a take's name speaks for."""
+    rows, columns = contenders_of(session, take.flight_id), tests_of(session, take.flight_id)
+    found: Placement = place(take.filename, [row.name for row in rows], [column.name for column in columns])
+    contender = rows[found.contender].id if found.contender is not None else None
+    test = columns[found.test].id if found.test is not None else None
+    return contender, test, found.confidence
+
+
+def place_take(ws: Workspace, take_id: int, contender_id: int | None, test_id: int | None) -> None:
+    """Put a take into a cell, or out of the table with None; a take that was there changes places with it."""
+    with ws.acting("Place a take") as session:
+        put(session, require(session, Take, take_id), contender_id, test_id)
+
+
+def put(session: Session, take: Take, contender_id: int | None, test_id: int | None) -> None:
+    """:func:`place_take` inside a transaction."""
+    if (contender_id is None) != (test_id is None):
+        raise Invalid("a cell is a contender and a test: give both, or neither to take it out")
+    if contender_id is not None and test_id is not None:
+        contender, test = require(session, Contender, contender_id), require(session, Test, test_id)
+        if contender.flight_id != take.flight_id or test.flight_id != take.flight_id:
+            raise Invalid("the cell belongs to another flight")
+        there = session.exec(
+            select(Take).where(Take.contender_id == contender_id, Take.test_id == test_id, Take.id != take.id)
+        ).all()
+        for other in there:
+            other.contender_id, other.test_id = take.contender_id, take.test_id
+            session.add(other)
+    take.contender_id, take.test_id = contender_id, test_id
+    session.add(take)
+    session.flush()
+
+
+def arrange(ws: Workspace, flight_id: int) -> int:
+    """Place the unplaced takes of a flight by their names, making rows and columns where there are none; how many."""
+    with ws.acting("Place takes by name") as session:
+        flight = require(session, Flight, flight_id)
+        loose = [t for t in session.exec(select(Take).where(Take.flight_id == flight_id)).all() if t.test_id is None]
+        rows, columns = contenders_of(session, flight_id), tests_of(session, flight_id)
+        if loose and not (rows and columns):
+            return _arrange_new(session, flight, loose, bool(rows), bool(columns))
+        placed = 0
+        for take in loose:
+            contender, test, confidence = propose(session, take)
+            if contender is None or test is None or confidence < SURE or _taken(session, contender, test):
+                continue
+            put(session, take, contender, test)
+            placed += 1
+        return placed
+
+
+def _arrange_new(session: Session, flight: Flight, loose: list[Take], has_rows: bool, has_columns: bool) -> int:
+    grid = find_grid([take.filename for take in loose])
+    ident = flight.id or 0
+    if not has_rows:
+        for name in grid.contenders:
+            new_contender(session, ident, ContenderIn(name=name[:120], is_bypass=_sounds_like_bypass(name)))
+    if not has_columns:
+        for name in grid.tests:
+            new_test(session, ident, TestIn(name=name[:120]))
+    rows, columns = contenders_of(session, ident), tests_of(session, ident)
+    for take, (row, column) in zip(loose, grid.cells, strict=True):
+        if not has_rows and not has_columns:
+            contender, test = rows[row].id, columns[column].id
+        else:
+            contender, test, _ = propose(session, take)
+        if contender is not None and test is not None and not _taken(session, contender, test):
+            put(session, take, contender, test)
+    return sum(take.test_id is not None for take in loose)
+
+
+def _sounds_like_bypass(name: str) -> bool:
+    return name.casefold() in ("bypass", "no pedal", "dry", "clean amp", "reference", "off")
+
+
+def _taken(session: Session, contender_id: int, test_id: int) -> bool:
+    statement = select(Take.id).where(Take.contender_id == contender_id, Take.test_id == test_id)
+    return session.exec(statement).first() is not None
+
+
+def remove_take(ws: Workspace, take_id: int) -> None:
+    """Remove a take; its recording stays in the vault while it can be undone."""
+    with ws.acting("Remove take") as session:
+        session.delete(require(session, Take, take_id))
+
+
+def declare_lead_in(ws: Workspace, take_id: int, lead_in_s: float) -> None:
+    """Say how long the silence before the playing is; the noise floor is then measured there."""
+    with ws.acting("Declare a lead-in") as session:
+        take = require(session, Take, take_id)
+        if not 0 <= lead_in_s <= take.duration_s:
+            raise Invalid(f"a lead-in lies between 0 and the take's {take.duration_s:.1f} s, got {lead_in_s:g}")
+        take.lead_in_s = lead_in_s
+        session.add(take)
+
+
+def accept_finding(ws: Workspace, take_id: int, rule: str, accepted: bool) -> None:
+    """Say that a finding was looked at and the take is kept, or take that back."""
+    with ws.writing() as session:
+        require(session, Take, take_id)
+        row = session.exec(select(Accepted).where(Accepted.take_id == take_id, Accepted.rule == rule)).first()
+        if accepted and row is None:
+            session.add(Accepted(take_id=take_id, rule=rule))
+        elif not accepted and row is not None:
+            session.delete(row)
+    ws.changed("Accept a finding" if accepted else "Open a finding again")

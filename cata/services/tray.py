@@ -1,0 +1,98 @@
+"""The tray: the takes of a test as the player needs them. Gains and lags are decided here, never in the browser."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from sqlmodel import Session, select
+
+from cata.core.match.gains import Level, School, listening_gains
+from cata.errors import Conflict, NotFound
+from cata.services.derived import placed_takes, tests_of
+from cata.services.flight_view import contender_views, test_view, worst_findings
+from cata.services.views import ContenderView, PouredView, TrayView
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Alignment, Analysed, Flight, Reading, Take, Test
+
+SCHOOL_TEXTS: dict[str, str] = {
+    "equal": "equal loudness: louder is taken for better, so it is taken away",
+    "as_set": "as set: output is part of the gear",
+}
+MONO_ON_TWO_SPEAKERS_LU = 3.0103
+
+
+def _number(session: Session, take_id: int, key: str) -> float | None:
+    row = session.exec(select(Reading).where(Reading.take_id == take_id, Reading.key == key)).first()
+    return float(row.value) if row is not None and isinstance(row.value, (int, float)) else None
+
+
+def get_tray(ws: Workspace, flight_id: int, test_id: int, school: School | None = None) -> TrayView:
+    """The takes of a test with gains of the school (the flight's own where none is given)."""
+    with ws.reading() as session:
+        flight, test = require(session, Flight, flight_id), require(session, Test, test_id)
+        if test.flight_id != flight_id:
+            raise NotFound("test in this flight", test_id)
+        chosen: School = school or ("as_set" if flight.school == "as_set" else "equal")
+        contenders = {c.id: c for c in contender_views(session, flight_id)}
+        takes = [take for take, _ in placed_takes(session, test_id)]
+        mixed = len({take.channels for take in takes}) > 1
+        levels = [_level(session, take, mixed) for take in takes]
+        gains = listening_gains(levels, chosen)
+        worst = worst_findings(session, flight_id)
+        poured = [
+            _poured(session, take, contenders[take.contender_id or 0], gain, worst.get(take.id or 0, ""))
+            for take, gain in zip(takes, gains.gains_db, strict=True)
+        ]
+        placed = session.exec(select(Take.id).where(Take.test_id == test_id)).all()
+        return TrayView(
+            flight_id=flight_id,
+            flight_name=flight.name,
+            test=test_view(test),
+            tests=[test_view(one) for one in tests_of(session, flight_id)],
+            school=chosen,
+            school_text=SCHOOL_TEXTS[chosen],
+            lowered_db=round(gains.lowered_db, 2),
+            takes=poured,
+            waiting=len(placed) - len(takes),
+        )
+
+
+def _level(session: Session, take: Take, mixed: bool) -> Level:
+    ident = take.id or 0
+    loudness = _number(session, ident, "loudness_lufs")
+    if loudness is not None and mixed and take.channels == 1:
+        loudness += MONO_ON_TWO_SPEAKERS_LU
+    return Level(loudness, _number(session, ident, "true_peak_dbtp"))
+
+
+def _poured(session: Session, take: Take, contender: ContenderView, gain_db: float, worst: str) -> PouredView:
+    ident = take.id or 0
+    analysed = session.get_one(Analysed, ident)
+    alignment = session.get(Alignment, ident)
+    lag = alignment.lag_s if alignment is not None else None
+    problem = {"fault": "to redo", "check": "look at it"}.get(worst, "")
+    return PouredView(
+        take_id=ident,
+        contender_id=contender.id,
+        letter=contender.letter,
+        name=contender.name,
+        colour=contender.colour,
+        is_bypass=contender.is_bypass,
+        url=f"/api/takes/{ident}/audio?v={take.digest[:12]}",
+        gain_db=round(gain_db + analysed.copy_gain_db, 3),
+        lag_s=lag or 0.0,
+        lined_up=lag is not None,
+        duration_s=take.duration_s,
+        outline=analysed.outline,
+        problem=problem,
+    )
+
+
+def listening_copy(ws: Workspace, take_id: int) -> Path:
+    """The file that browsers play; Conflict while it is still being made."""
+    with ws.reading() as session:
+        take = require(session, Take, take_id)
+    path = ws.vault.copy_path(take.digest)
+    if not path.exists():
+        raise Conflict("this take is still being read; it can be heard in a moment")
+    return path

@@ -1,0 +1,12 @@
+"""Imported by the fork server only: loads what every worker needs, so that a worker is ready at once."""
+
+import cata.core.match.audit
+import cata.core.match.rules.flight
+import cata.core.peaks
+import cata.media.decode
+import cata.media.encode  # noqa: F401
+from cata.core.measure.analysis import function_of
+from cata.core.measure.registry import READINGS
+
+for reading in READINGS:
+    function_of(reading.compute)

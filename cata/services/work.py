@@ -1,0 +1,110 @@
+"""The tasks that run in worker processes: plain data in, plain data out.
+
+The numerical libraries are imported inside the tasks, so that naming a task costs the web process
+nothing; the fork server loads them once (:mod:`cata.services.warm`) and every worker starts with them.
+"""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+
+def ready() -> bool:
+    """Nothing; submitting it starts a worker."""
+    return True
+
+
+def inspect_file(path: str, max_duration_s: float) -> dict[str, Any]:
+    """What a file is; {"refused": reason, "code": ...} where it cannot be used."""
+    from cata.errors import BadAudio
+    from cata.media.decode import Limits, decode
+
+    try:
+        recording = decode(Path(path), Limits(max_duration_s=max_duration_s))
+    except BadAudio as error:
+        return {"refused": error.message, "code": error.code}
+    return {
+        "container": recording.container,
+        "codec": recording.codec,
+        "lossy": recording.lossy,
+        "rate_hz": recording.clip.rate_hz,
+        "channels": recording.clip.channels,
+        "duration_s": recording.clip.duration_s,
+        "notes": list(recording.notes),
+    }
+
+
+def analyse_file(path: str, copy_path: str, lead_in_s: float) -> dict[str, Any]:
+    """All readings of a file, its outline and chart spectrum; writes the listening copy where there is none."""
+    import os
+
+    from cata.core.measure.analysis import analyse_material
+    from cata.core.measure.material import Material
+    from cata.core.peaks import chart_spectrum, outline
+    from cata.errors import BadAudio
+    from cata.media.decode import Limits, decode
+    from cata.media.encode import write_listening_copy
+
+    try:
+        recording = decode(Path(path), Limits(max_duration_s=float("inf")))
+    except BadAudio as error:
+        return {"refused": error.message}
+    material = Material(recording.clip, lead_in_s=lead_in_s, lossy=recording.lossy)
+    analysis = analyse_material(material)
+    partial = Path(f"{copy_path}.{os.getpid()}")
+    gain_db = write_listening_copy(material.work, partial)
+    os.replace(partial, copy_path)
+    return {
+        "readings": analysis.readings,
+        "flags": analysis.flags,
+        "refusals": analysis.refusals,
+        "copy_gain_db": gain_db,
+        "outline": outline(material.work),
+        "spectrum": chart_spectrum(material),
+    }
+
+
+def audit_takes(takes: list[dict[str, Any]], prefer: int | None) -> dict[str, Any]:
+    """The audit of one test.
+
+    Each take: {"name", "path", "lead_in_s", "readings", "refusals"}; ``prefer`` is the index of the take to match to.
+    Returns {"findings": [...], "reference": index or None, "matches": {index: ...}}.
+    """
+    from cata.core.match.audit import audit_test
+    from cata.core.match.evidence import Source, TakeEvidence
+    from cata.core.measure.analysis import Analysis
+    from cata.core.measure.material import Material
+    from cata.media.decode import Limits, decode
+
+    evidence = []
+    for index, take in enumerate(takes):
+        recording = decode(Path(take["path"]), Limits(max_duration_s=float("inf")))
+        clip = recording.clip
+        evidence.append(
+            TakeEvidence(
+                index=index,
+                name=take["name"],
+                material=Material(clip, lead_in_s=take["lead_in_s"], lossy=recording.lossy),
+                analysis=Analysis(readings=take["readings"], refusals=take["refusals"]),
+                source=Source(recording.codec, recording.lossy, clip.rate_hz, clip.channels),
+            )
+        )
+    audit = audit_test(evidence, prefer)
+    return {
+        "findings": [finding.as_json() for finding in audit.findings],
+        "reference": audit.reference,
+        "matches": {index: asdict(match) for index, match in audit.matches.items()},
+    }
+
+
+def audit_flight(cells: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Findings that need the whole flight; each cell: {"row", "column", "name", "bands"}, takes by index."""
+    from cata.core.match.rules.flight import tone_moved
+
+    at = {(cell["row"], cell["column"]): index for index, cell in enumerate(cells)}
+    spectra = {key: cells[index]["bands"] for key, index in at.items()}
+    names = {key: cells[index]["name"] for key, index in at.items()}
+    return [finding.as_json() for finding in tone_moved(spectra, names, at)]
+
