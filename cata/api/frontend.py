@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import base64
+import hashlib
+import re
 from pathlib import Path
 
 from fastapi import FastAPI
 from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
+
+from cata.api.guard import policy
 
 STATIC = Path(__file__).parent.parent / "static"
 DOCS_PAGE = """<!doctype html>
@@ -29,6 +34,8 @@ NOT_BUILT = "The front end is not built. Run `make setup`, or install Cata from 
 def install(app: FastAPI, static: Path = STATIC) -> None:
     """Serve the front end: files as they are, and the application for every other page address."""
 
+    page_policy = policy(inline_script_hashes(static / "index.html"))
+
     @app.get("/docs", include_in_schema=False)
     def docs() -> HTMLResponse:
         return HTMLResponse(DOCS_PAGE)
@@ -46,7 +53,15 @@ def install(app: FastAPI, static: Path = STATIC) -> None:
         index = static / "index.html"
         if not index.is_file():
             return HTMLResponse(NOT_BUILT, status_code=503)
-        return FileResponse(index, headers={"cache-control": "no-cache"})
+        return FileResponse(index, headers={"cache-control": "no-cache", "content-security-policy": page_policy})
+
+
+def inline_script_hashes(page: Path) -> tuple[str, ...]:
+    """SHA-256 (base64) of every inline script of the built page: the loader that the build puts there."""
+    if not page.is_file():
+        return ()
+    scripts = re.findall(r"<script>(.*?)</script>", page.read_text(encoding="utf-8"), re.DOTALL)
+    return tuple(base64.b64encode(hashlib.sha256(one.encode()).digest()).decode() for one in scripts)
 
 
 class _Immutable(StaticFiles):

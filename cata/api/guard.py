@@ -12,25 +12,32 @@ from cata.api.problems import problem
 
 LOCAL_NAMES = ("127.0.0.1", "localhost", "[::1]")
 SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
-POLICY = "; ".join(
-    (
-        "default-src 'none'",
-        "script-src 'self'",
-        "style-src 'self'",
-        # Positions of handles and lanes are set as style attributes.
-        "style-src-attr 'unsafe-inline'",
-        "img-src 'self' data:",
-        "font-src 'self'",
-        "connect-src 'self'",
-        "media-src 'self' blob:",
-        "worker-src 'self' blob:",
-        "manifest-src 'self'",
-        "base-uri 'none'",
-        "form-action 'self'",
-        "frame-ancestors 'none'",
+
+
+def policy(script_hashes: tuple[str, ...] = ()) -> str:
+    """The content security policy; ``script_hashes`` are those of the built page's own inline scripts."""
+    return "; ".join(
+        (
+            "default-src 'none'",
+            " ".join(("script-src 'self'", *(f"'sha256-{one}'" for one in script_hashes))),
+            "style-src 'self'",
+            # Positions of handles and lanes are set as style attributes.
+            "style-src-attr 'unsafe-inline'",
+            "img-src 'self' data:",
+            "font-src 'self'",
+            "connect-src 'self'",
+            "media-src 'self' blob:",
+            "worker-src 'self' blob:",
+            "manifest-src 'self'",
+            "base-uri 'none'",
+            "form-action 'self'",
+            "frame-ancestors 'none'",
+        )
     )
-)
+
+
 HEADERS = (
+    (b"content-security-policy", policy().encode()),
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"no-referrer"),
     (b"cross-origin-opener-policy", b"same-origin"),
@@ -76,15 +83,10 @@ class Guard:
         async def secured(message: Message) -> None:
             if message["type"] == "http.response.start":
                 present = {name.lower() for name, _ in message["headers"]}
-                extra = [*HEADERS, (b"content-security-policy", self._policy(message["headers"]))]
-                message["headers"] = [*message["headers"], *(pair for pair in extra if pair[0] not in present)]
+                message["headers"] = [*message["headers"], *(pair for pair in HEADERS if pair[0] not in present)]
             await send(message)
 
         if reason is not None:
             await problem(403, reason)(scope, receive, secured)
             return
         await self.app(scope, receive, secured)
-
-    @staticmethod
-    def _policy(_headers: object) -> bytes:
-        return POLICY.encode()

@@ -24,6 +24,13 @@ router = APIRouter(prefix="/api", tags=["meta"])
 POLL_S = 0.1
 
 
+class PartInfo(BaseModel):
+    """A part of a reading that is not one number."""
+
+    key: str
+    name: str
+
+
 class ReadingInfo(BaseModel):
     """A reading as the registry describes it."""
 
@@ -34,7 +41,7 @@ class ReadingInfo(BaseModel):
     about: str
     needs: str
     source: str
-    parts: list[tuple[str, str]]
+    parts: list[PartInfo]
 
 
 class SoundInfo(BaseModel):
@@ -69,7 +76,7 @@ def meta() -> Meta:
         readings=[
             ReadingInfo(
                 key=r.key, name=r.name, unit=r.unit, family=r.family, about=r.about, needs=r.needs, source=r.source,
-                parts=list(r.parts),
+                parts=[PartInfo(key=key, name=name) for key, name in r.parts],
             )
             for r in READINGS
         ],

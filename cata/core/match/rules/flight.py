@@ -26,7 +26,8 @@ def residuals(bands: Floats) -> Floats:
     for _ in range(SWEEPS):
         left -= np.nanmedian(left, axis=1, keepdims=True)
         left -= np.nanmedian(left, axis=0, keepdims=True)
-    return left
+    # Spectra are taken at equal loudness, so more treble would also read as less of everything else.
+    return np.asarray(left - np.nanmedian(left, axis=2, keepdims=True))
 
 
 def _table(spectra: Mapping[tuple[int, int], Mapping[str, float | None]], used: Sequence[int]) -> Floats:

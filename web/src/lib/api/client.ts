@@ -1,0 +1,52 @@
+/** The typed client of Cata's API, and the query keys that its pages share. */
+import { QueryClient } from '@tanstack/svelte-query';
+import createClient from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+type Schemas = components['schemas'];
+export type Flight = Schemas['FlightView'];
+export type FlightSummary = Schemas['FlightSummary'];
+export type Contender = Schemas['ContenderView'];
+export type Test = Schemas['TestView'];
+export type Take = Schemas['TakeView'];
+export type Match = Schemas['MatchView'];
+export type Finding = Schemas['FindingView'];
+export type Tray = Schemas['TrayView'];
+export type Poured = Schemas['PouredView'];
+export type Readings = Schemas['ReadingsView'];
+export type ReadingRow = Schemas['ReadingRow'];
+export type Gear = Schemas['GearView'];
+export type Control = Schemas['Control'];
+export type Brief = Schemas['BriefView'];
+export type Need = Schemas['Need'];
+export type Sound = Schemas['Sound'];
+export type Target = Schemas['Target'];
+export type Choice = Schemas['ChoiceView'];
+export type Meta = Schemas['Meta'];
+export type School = 'equal' | 'as_set';
+
+export const api = createClient<paths>({ baseUrl: '/' });
+
+export const queries = new QueryClient({
+	defaultOptions: { queries: { staleTime: 5_000, retry: 1, refetchOnWindowFocus: false } }
+});
+
+/** An error with a sentence that can be shown. */
+export class Problem extends Error {}
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** The data of an answer, or a Problem with the server's own sentence. */
+export async function got<T>(call: Promise<Answer<T>>): Promise<T> {
+	let answer: Answer<T>;
+	try {
+		answer = await call;
+	} catch {
+		throw new Problem('Cata does not answer. Is it still running?');
+	}
+	if (answer.error !== undefined || !answer.response.ok) {
+		const detail = (answer.error as { detail?: string } | undefined)?.detail;
+		throw new Problem(detail ?? `Cata answered ${answer.response.status}.`);
+	}
+	return answer.data as T;
+}

@@ -1,0 +1,47 @@
+/** Takes as audio buffers on the common timeline, all of one length, so that they run and loop in step. */
+import type { Poured } from '../api/client';
+import { firstSample, type Span } from './timeline';
+
+const decoded = new Map<string, Promise<AudioBuffer>>();
+const KEPT = 14;
+
+async function fetchAndDecode(context: BaseAudioContext, url: string): Promise<AudioBuffer> {
+	const response = await fetch(url);
+	if (!response.ok) {
+		const detail = await response.json().catch(() => null);
+		throw new Error(detail?.detail ?? `the take could not be loaded (${response.status})`);
+	}
+	return context.decodeAudioData(await response.arrayBuffer());
+}
+
+/** A take's samples, decoded once while it is among the last that were poured. */
+export function decode(context: BaseAudioContext, url: string): Promise<AudioBuffer> {
+	const known = decoded.get(url);
+	if (known) {
+		decoded.delete(url);
+		decoded.set(url, known);
+		return known;
+	}
+	const fresh = fetchAndDecode(context, url);
+	decoded.set(url, fresh);
+	fresh.catch(() => decoded.delete(url));
+	for (const old of decoded.keys()) {
+		if (decoded.size <= KEPT) break;
+		decoded.delete(old);
+	}
+	return fresh;
+}
+
+/** The take cut or padded to the timeline; the decoded buffer itself where nothing has to move. */
+export function align(context: BaseAudioContext, buffer: AudioBuffer, take: Poured, span: Span): AudioBuffer {
+	const rate = buffer.sampleRate;
+	const first = firstSample(take, span, rate);
+	const length = Math.max(1, Math.round(span.length_s * rate));
+	if (first === 0 && buffer.length === length) return buffer;
+	const out = context.createBuffer(buffer.numberOfChannels, length, rate);
+	for (let channel = 0; channel < buffer.numberOfChannels; channel++) {
+		const part = buffer.getChannelData(channel).subarray(first, first + length);
+		out.copyToChannel(part, channel);
+	}
+	return out;
+}

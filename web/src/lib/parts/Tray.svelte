@@ -1,0 +1,88 @@
+<script lang="ts">
+	/** What is poured now. It plays on whatever page is open; with nothing poured it is one thin line. */
+	import Pause from '@lucide/svelte/icons/pause';
+	import Play from '@lucide/svelte/icons/play';
+	import Repeat from '@lucide/svelte/icons/repeat';
+	import X from '@lucide/svelte/icons/x';
+	import { player } from '../audio/player.svelte';
+	import { clock } from '../audio/timeline';
+	import Lanes from './Lanes.svelte';
+	import Token from './Token.svelte';
+
+	const digit = $derived.by(() => {
+		const numbers: Record<number, string> = {};
+		let n = 0;
+		for (const take of player.takes) numbers[take.contender_id] = take.is_bypass ? '0' : `${++n}`;
+		return numbers;
+	});
+</script>
+
+<section aria-label="The tray" class="no-print border-t rule bg-base-200 shrink-0">
+	{#if !player.tray && !player.loading}
+		<p class="px-4 py-1 text-sm quiet">Nothing is poured. Choose a take in a flight to hear it here.</p>
+	{:else if !player.tray}
+		<p class="px-4 py-3" role="status">Pouring… {player.loaded} takes ready</p>
+	{:else}
+		<div class="px-3 pt-2 flex flex-wrap items-center gap-x-3 gap-y-1">
+			<button
+				class="btn btn-primary btn-sm w-24"
+				onclick={() => player.toggle()}
+				disabled={!player.takes.length}
+				aria-label={player.playing ? 'Pause' : 'Play'}
+			>
+				{#if player.playing}<Pause size={16} /> Pause{:else}<Play size={16} /> Play{/if}
+			</button>
+			<div role="group" aria-label="Contenders" class="flex flex-wrap gap-1">
+				{#each player.takes as take (take.take_id)}
+					{@const sounds = take.contender_id === player.heard}
+					<button
+						class="flex items-center gap-1.5 rounded px-2 py-1 border-2 text-sm max-w-44 {sounds
+							? 'border-primary bg-base-100 font-semibold'
+							: 'border-transparent hover:border-base-300'}"
+						aria-pressed={sounds}
+						data-contender={take.contender_id}
+						onclick={() => player.hear(take.contender_id)}
+						title={take.name}
+					>
+						{#if Number(digit[take.contender_id]) < 10}<kbd class="hint">{digit[take.contender_id]}</kbd>{/if}
+						<Token letter={take.letter} colour={take.colour} size="s" />
+						<span class="truncate">{take.name}</span>
+						{#if take.problem}<span class="text-error" title={take.problem}>!</span>{/if}
+					</button>
+				{/each}
+			</div>
+			<span class="grow"></span>
+			<label class="text-sm flex items-center gap-1">
+				<span class="sr-only">Test</span>
+				<select
+					class="select select-sm w-44"
+					value={player.tray.test.id}
+					onchange={(event) =>
+						player.tray && player.pour(player.tray.flight_id, Number(event.currentTarget.value))}
+				>
+					{#each player.tray.tests as test (test.id)}<option value={test.id}>{test.name}</option>{/each}
+				</select>
+			</label>
+			<button
+				class="btn btn-sm"
+				onclick={() => player.nextSchool()}
+				title={player.tray.school_text}
+				aria-label="Level: {player.tray.school === 'equal' ? 'equal loudness' : 'as set'}"
+			>
+				{player.tray.school === 'equal' ? 'equal loudness' : 'as set'}
+			</button>
+			<button class="btn btn-sm" aria-pressed={player.loop !== null} onclick={() => player.toggleLoop()}>
+				<Repeat size={15} />
+				{#if player.loop}<span class="figures">{clock(player.loop.start_s)}–{clock(player.loop.end_s)}</span
+					>{:else}loop off{/if}
+			</button>
+			<span class="figures text-sm w-24 text-right" data-testid="position"
+				>{clock(player.position)} / {clock(player.span.length_s)}</span
+			>
+			<button class="btn btn-sm btn-square btn-ghost" onclick={() => player.close()} aria-label="Put the tray away"
+				><X size={16} /></button
+			>
+		</div>
+		<div class="px-3 pb-2 pt-1"><Lanes height={44} /></div>
+	{/if}
+</section>

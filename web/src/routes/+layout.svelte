@@ -1,0 +1,133 @@
+<script lang="ts">
+	import '@fontsource-variable/source-sans-3';
+	import '@fontsource-variable/inter';
+	import '../app.css';
+	import { page } from '$app/state';
+	import CircleHelp from '@lucide/svelte/icons/circle-help';
+	import MoonStar from '@lucide/svelte/icons/moon-star';
+	import Redo2 from '@lucide/svelte/icons/redo-2';
+	import Sun from '@lucide/svelte/icons/sun';
+	import Undo2 from '@lucide/svelte/icons/undo-2';
+	import { QueryClientProvider } from '@tanstack/svelte-query';
+	import { onMount, type Snippet } from 'svelte';
+	import { api, got, queries } from '$lib/api/client';
+	import { player } from '$lib/audio/player.svelte';
+	import { keys } from '$lib/keys.svelte';
+	import { live } from '$lib/live.svelte';
+	import { notices } from '$lib/notices.svelte';
+	import KeysDialog from '$lib/parts/KeysDialog.svelte';
+	import Tray from '$lib/parts/Tray.svelte';
+
+	let { children }: { children: Snippet } = $props();
+	let helpOpen = $state(false);
+	let theme = $state<string | null>(null);
+
+	const places = [
+		['/brief', 'Brief'],
+		['/gear', 'Gear'],
+		['/flights', 'Flights'],
+		['/choose', 'Choose']
+	] as const;
+
+	async function back(which: 'undo' | 'redo') {
+		try {
+			const before = await got(api.GET('/api/undo'));
+			const label = before[which];
+			if (!label) {
+				notices.say(which === 'undo' ? 'Nothing to undo.' : 'Nothing to redo.');
+				return;
+			}
+			await got(which === 'undo' ? api.POST('/api/undo') : api.POST('/api/redo'));
+			notices.say(`${which === 'undo' ? 'Undone' : 'Done again'}: ${label}`);
+			await queries.invalidateQueries();
+			await player.refresh();
+		} catch (error) {
+			notices.fail(error);
+		}
+	}
+
+	function changeTheme() {
+		const dark =
+			theme === 'cellar' || (theme === null && window.matchMedia('(prefers-color-scheme: dark)').matches);
+		theme = dark ? 'counter' : 'cellar';
+		document.documentElement.setAttribute('data-theme', theme);
+		try {
+			localStorage.setItem('cata-theme', theme);
+		} catch {
+			// Without storage the choice lasts as long as the page.
+		}
+	}
+
+	onMount(() => {
+		theme = document.documentElement.getAttribute('data-theme');
+		live.open();
+		const off = keys.on({
+			play: () => void player.toggle(),
+			next: () => player.step(1),
+			previous: () => player.step(-1),
+			bypass: () => player.bypass(),
+			loop: () => player.toggleLoop(),
+			loopStart: () => player.markLoop('start'),
+			loopEnd: () => player.markLoop('end'),
+			school: () => void player.nextSchool(),
+			test: () => void player.nextTest(),
+			back: () => player.back(),
+			help: () => (helpOpen = true),
+			undo: () => void back('undo'),
+			redo: () => void back('redo')
+		});
+		keys.onDigit((digit) => player.hearNth(digit));
+		return () => {
+			off();
+			live.close();
+		};
+	});
+</script>
+
+<svelte:window onkeydown={(event) => keys.press(event)} />
+<svelte:head><title>Cata</title></svelte:head>
+
+<QueryClientProvider client={queries}>
+	<a class="skip" href="#page">Skip to the page</a>
+	<div class="h-dvh flex flex-col bg-base-100 text-base-content">
+		<header class="no-print border-b rule shrink-0 flex items-center gap-1 px-3 h-11 overflow-x-auto">
+			<a href="/" class="font-bold text-lg mr-3 tracking-tight" aria-current={page.url.pathname === '/' ? 'page' : undefined}>Cata</a>
+			<nav aria-label="Main" class="flex gap-1">
+				{#each places as [href, label] (href)}
+					{@const here = page.url.pathname.startsWith(href)}
+					<a
+						{href}
+						class="px-2.5 py-1 rounded-sm hover:bg-base-200 border-b-2 {here
+							? 'border-primary font-semibold'
+							: 'border-transparent'}"
+						aria-current={here ? 'page' : undefined}>{label}</a
+					>
+				{/each}
+			</nav>
+			<span class="grow"></span>
+			{#if !live.connected}
+				<span class="text-error text-sm font-semibold whitespace-nowrap" role="status">Cata does not answer; waiting for it</span>
+			{/if}
+			<button class="btn btn-ghost btn-sm btn-square" onclick={() => back('undo')} aria-label="Undo" title="Undo (Ctrl+Z)"><Undo2 size={17} /></button>
+			<button class="btn btn-ghost btn-sm btn-square" onclick={() => back('redo')} aria-label="Redo" title="Redo (Ctrl+Shift+Z)"><Redo2 size={17} /></button>
+			<button class="btn btn-ghost btn-sm btn-square" onclick={changeTheme} aria-label="Change between dark and light">
+				{#if theme === 'counter'}<MoonStar size={17} />{:else}<Sun size={17} />{/if}
+			</button>
+			<button class="btn btn-ghost btn-sm btn-square" onclick={() => (helpOpen = true)} aria-label="Keys" title="Keys (?)"><CircleHelp size={17} /></button>
+		</header>
+		<main id="page" class="grow overflow-y-auto min-h-0" tabindex="-1">
+			<div class="px-4 py-4 max-w-[90rem] mx-auto">{@render children()}</div>
+		</main>
+		<Tray />
+	</div>
+	<div class="fixed right-4 bottom-32 z-50 flex flex-col gap-2 no-print" aria-live="polite">
+		{#each notices.list as notice (notice.id)}
+			<button
+				class="text-left border rounded-box px-3 py-2 max-w-sm bg-base-200 {notice.kind === 'error' ? 'border-error' : 'rule'}"
+				role={notice.kind === 'error' ? 'alert' : undefined}
+				onclick={() => notices.drop(notice.id)}>{notice.text}</button
+			>
+		{/each}
+	</div>
+	<KeysDialog bind:open={helpOpen} />
+</QueryClientProvider>

@@ -1,0 +1,173 @@
+<script lang="ts">
+	/** Choose: what should I buy? The ranking with its reasons; what a weight does is seen while it moves. */
+	import { page } from '$app/state';
+	import { createQuery } from '@tanstack/svelte-query';
+	import { flip } from 'svelte/animate';
+	import { api, got, queries, type Choice, type Need } from '$lib/api/client';
+	import { fromMinor, toMinor } from '$lib/money';
+	import { notices } from '$lib/notices.svelte';
+	import Empty from '$lib/parts/Empty.svelte';
+	import Loading from '$lib/parts/Loading.svelte';
+	import Token from '$lib/parts/Token.svelte';
+
+	const flights = createQuery(() => ({ queryKey: ['flights'], queryFn: () => got(api.GET('/api/flights')) }));
+	const briefs = createQuery(() => ({ queryKey: ['briefs'], queryFn: () => got(api.GET('/api/briefs')) }));
+	let picked = $state<number | null>(null);
+	const wanted = $derived(picked ?? Number(page.url.searchParams.get('flight') ?? 0));
+	const flightId = $derived(
+		flights.data?.find((one) => one.id === wanted)?.id ?? flights.data?.find((one) => one.takes > 0 && !one.faults)?.id ?? flights.data?.[0]?.id ?? null
+	);
+	const flight = createQuery(() => ({
+		queryKey: ['flight', flightId],
+		enabled: flightId !== null,
+		queryFn: () => got(api.GET('/api/flights/{flight_id}', { params: { path: { flight_id: flightId! } } }))
+	}));
+	const brief = $derived(
+		briefs.data?.find((one) => one.id === flight.data?.brief_id) ?? briefs.data?.[0]
+	);
+	/** The need while something is being moved; kept when it is let go. */
+	let draft = $state.raw<Need | null>(null);
+	const need = $derived(draft ?? brief?.need ?? null);
+	const choice = createQuery(() => ({
+		queryKey: ['choice', flightId, draft ?? brief?.need],
+		enabled: flightId !== null,
+		placeholderData: (before: Choice | undefined) => before,
+		queryFn: () =>
+			need
+				? got(api.POST('/api/flights/{flight_id}/choice', { params: { path: { flight_id: flightId! } }, body: need }))
+				: got(api.GET('/api/flights/{flight_id}/choice', { params: { path: { flight_id: flightId! } } }))
+	}));
+
+	function attempt(change: Partial<Need>) {
+		if (need) draft = { ...need, ...change };
+	}
+
+	async function keep(change: Partial<Need>) {
+		if (!brief || !need) return;
+		const next = { ...need, ...change };
+		draft = next;
+		try {
+			await got(api.PATCH('/api/briefs/{brief_id}', { params: { path: { brief_id: brief.id } }, body: { need: next } }));
+			await queries.invalidateQueries({ queryKey: ['briefs'] });
+		} catch (error) {
+			notices.fail(error);
+		}
+		draft = null;
+	}
+
+	async function begin() {
+		try {
+			await got(api.POST('/api/briefs', { body: { name: 'What I need' } }));
+			await briefs.refetch();
+		} catch (error) {
+			notices.fail(error);
+		}
+	}
+
+	const withWeight = (key: string, weight: number) => ({
+		sounds: (need?.sounds ?? []).map((sound) => (sound.key === key ? { ...sound, weight } : sound))
+	});
+	const percent = (value: number | null) => (value === null ? '–' : `${Math.round(value * 100)}`);
+</script>
+
+<svelte:head><title>Choose · Cata</title></svelte:head>
+
+{#if !flights.data || !briefs.data}
+	<Loading error={flights.error ?? briefs.error} retry={() => flights.refetch()} />
+{:else if !flights.data.length}
+	<Empty title="Nothing to choose from yet">
+		<p>A ranking needs a flight with recordings. Start one, drop recordings, and come back.</p>
+		<a class="btn btn-primary btn-sm" href="/flights">Start a flight</a>
+	</Empty>
+{:else}
+	<div class="flex flex-wrap gap-3 items-end mb-4">
+		<h1 class="grow">Choose</h1>
+		<label class="flex flex-col text-sm"
+			>Flight
+			<select class="select w-80 max-w-full" value={flightId} onchange={(event) => (picked = Number(event.currentTarget.value))}>
+				{#each flights.data as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+			</select>
+		</label>
+	</div>
+	<div class="grid gap-8 lg:grid-cols-[1fr_19rem]">
+		<section aria-label="Ranking">
+			{#if !choice.data}
+				<Loading error={choice.error} retry={() => choice.refetch()} />
+			{:else}
+				<p class="text-xl font-semibold" role="status">{choice.data.sentence}</p>
+				<p class="mb-4 quiet">{choice.data.certainty}</p>
+				<ol class="space-y-3">
+					{#each choice.data.ranked as one (one.contender_id)}
+						<li
+							animate:flip={{ duration: 250 }}
+							class="border rounded-box p-3 grid grid-cols-[3rem_1fr] gap-x-3 {one.place === 1 && !one.over_minor ? 'border-primary border-2' : 'rule'}"
+							aria-label="Place {one.place}: {one.name}"
+						>
+							<span class="figures text-3xl text-center">{one.place}</span>
+							<div>
+								<div class="flex flex-wrap items-center gap-x-4 gap-y-1">
+									<Token letter={one.letter} colour={one.colour} />
+									<span class="text-lg font-semibold grow">{one.name}</span>
+									<span class="figures {one.over_minor ? 'text-error font-semibold' : ''}">{one.price_text || 'no price known'}</span>
+									{#if one.left_text && !one.over_minor}<span class="quiet text-sm figures">leaves {one.left_text}</span>{/if}
+								</div>
+								<dl class="grid grid-cols-[5rem_1fr_3rem] gap-x-3 items-center text-sm my-2">
+									{#each [['fit', one.fit], ['price', one.price_score], ['together', one.score]] as [label, value] (label)}
+										<dt>{label}</dt>
+										<dd class="h-2.5 bg-base-300 rounded-sm" aria-hidden="true">
+											<span class="block h-full rounded-sm {label === 'together' ? 'bg-primary' : 'bg-secondary'}" style="width:{Number(value ?? 0) * 100}%"></span>
+										</dd>
+										<dd class="figures text-right">{percent(value as number | null)}</dd>
+									{/each}
+								</dl>
+								<div class="grid sm:grid-cols-2 gap-x-6 text-sm">
+									<ul>
+										{#each one.strengths as text (text)}<li><span aria-hidden="true" class="font-bold">+ </span><span class="sr-only">Strength: </span>{text}</li>{/each}
+									</ul>
+									<ul>
+										{#each one.shortfalls as text (text)}<li class={text.includes('over what') ? 'text-error font-semibold' : ''}><span aria-hidden="true" class="font-bold">− </span><span class="sr-only">Shortfall: </span>{text}</li>{/each}
+									</ul>
+								</div>
+							</div>
+						</li>
+					{:else}<li class="quiet">This flight has no contenders yet.</li>{/each}
+				</ol>
+			{/if}
+		</section>
+		<section aria-label="What counts" class="space-y-4">
+			{#if need && brief}
+				<h2>What counts</h2>
+				<p class="text-sm"><a class="underline" href="/brief">{brief.name}</a>: {choice.data?.spendable_text} to spend</p>
+				<label class="flex flex-col text-sm"
+					>Budget, {need.currency}
+					<input
+						class="input figures"
+						inputmode="decimal"
+						placeholder="none"
+						value={fromMinor(need.budget_minor)}
+						oninput={(event) => attempt({ budget_minor: toMinor(event.currentTarget.value) })}
+						onchange={(event) => keep({ budget_minor: toMinor(event.currentTarget.value) })}
+					/>
+				</label>
+				{#each [['fit_weight', 'Fit to the sounds'], ['price_weight', 'Low price']] as const as [key, label] (key)}
+					<label class="flex flex-col text-sm">
+						<span class="flex justify-between"><span>{label}</span><span class="figures">{need[key]}</span></span>
+						<input type="range" class="range range-sm w-full" min="0" max="10" step="1" value={need[key]} oninput={(event) => attempt({ [key]: Number(event.currentTarget.value) })} onchange={(event) => keep({ [key]: Number(event.currentTarget.value) })} />
+					</label>
+				{/each}
+				<h3 class="font-semibold pt-2">Sounds</h3>
+				{#each need.sounds ?? [] as sound (sound.key)}
+					<label class="flex flex-col text-sm">
+						<span class="flex justify-between"><span>{sound.name}</span><span class="figures">{sound.weight}</span></span>
+						<input type="range" class="range range-sm w-full" min="0" max="5" step="0.5" value={sound.weight} oninput={(event) => attempt(withWeight(sound.key, Number(event.currentTarget.value)))} onchange={(event) => keep(withWeight(sound.key, Number(event.currentTarget.value)))} />
+					</label>
+				{/each}
+				<p class="text-sm quiet">Numbers narrow it down; listen before you decide.</p>
+				{#if flightId}<a class="btn btn-sm" href="/flights/{flightId}/listen">Listen to this flight</a>{/if}
+			{:else}
+				<p>Say what you need, so that fit and budget count.</p>
+				<button class="btn btn-primary btn-sm" onclick={begin}>Write a brief</button>
+			{/if}
+		</section>
+	</div>
+{/if}

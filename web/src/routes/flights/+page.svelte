@@ -1,0 +1,72 @@
+<script lang="ts">
+	/** All flights, and the start of a new one. */
+	import { goto } from '$app/navigation';
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, got } from '$lib/api/client';
+	import { notices } from '$lib/notices.svelte';
+	import Loading from '$lib/parts/Loading.svelte';
+	import StepsLine from '$lib/parts/StepsLine.svelte';
+
+	const flights = createQuery(() => ({ queryKey: ['flights'], queryFn: () => got(api.GET('/api/flights')) }));
+	let name = $state('');
+	let busy = $state(false);
+
+	async function start(event: SubmitEvent) {
+		event.preventDefault();
+		if (busy) return;
+		busy = true;
+		try {
+			const flight = await got(
+				api.POST('/api/flights', { body: { name: name.trim(), question: '', link: 'gear', held: '' } })
+			);
+			await goto(`/flights/${flight.id}/takes`);
+		} catch (error) {
+			notices.fail(error);
+		} finally {
+			busy = false;
+		}
+	}
+
+	async function remove(id: number) {
+		try {
+			await got(api.DELETE('/api/flights/{flight_id}', { params: { path: { flight_id: id } } }));
+			notices.say('Removed. Ctrl+Z brings it back.');
+			await flights.refetch();
+		} catch (error) {
+			notices.fail(error);
+		}
+	}
+</script>
+
+<svelte:head><title>Flights · Cata</title></svelte:head>
+
+<h1 class="mb-3">Flights</h1>
+<form class="flex gap-2 items-end mb-5" onsubmit={start}>
+	<label class="flex flex-col text-sm"
+		>New flight
+		<input class="input w-96 max-w-full" bind:value={name} required maxlength="160" placeholder="Which drive for the melody voice?" />
+	</label>
+	<button class="btn btn-primary" disabled={busy}>Start</button>
+</form>
+{#if !flights.data}
+	<Loading error={flights.error} retry={() => flights.refetch()} />
+{:else if !flights.data.length}
+	<p class="quiet max-w-2xl">
+		No flights yet. Name one by the question it shall answer, then drop recordings named like “contender - test.wav”: the
+		table builds itself.
+	</p>
+{:else}
+	<ul class="border rule rounded-box divide-y divide-base-300">
+		{#each flights.data as flight (flight.id)}
+			<li class="p-3 flex flex-wrap gap-x-6 gap-y-1 items-center">
+				<div class="grow basis-72">
+					<a class="font-semibold hover:underline underline-offset-2" href="/flights/{flight.id}/plan">{flight.name}</a>
+					<p class="text-sm quiet">{flight.contenders} contenders, {flight.tests} tests, {flight.takes} takes</p>
+				</div>
+				<StepsLine flightId={flight.id} steps={flight.steps} compact />
+				<a class="text-sm underline underline-offset-2" href="/flights/{flight.id}/{flight.next_step}">{flight.next_text}</a>
+				<button class="btn btn-ghost btn-xs" onclick={() => remove(flight.id)} aria-label="Remove {flight.name}">remove</button>
+			</li>
+		{/each}
+	</ul>
+{/if}

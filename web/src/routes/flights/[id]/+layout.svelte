@@ -1,0 +1,53 @@
+<script lang="ts">
+	/** A flight: its name, its line of steps, its next thing to do, and the work that goes on for it. */
+	import { page } from '$app/state';
+	import type { Snippet } from 'svelte';
+	import { player } from '$lib/audio/player.svelte';
+	import { live } from '$lib/live.svelte';
+	import Loading from '$lib/parts/Loading.svelte';
+	import NameField from '$lib/parts/NameField.svelte';
+	import StepsLine from '$lib/parts/StepsLine.svelte';
+	import { provideFlight } from './flight.svelte';
+
+	let { children }: { children: Snippet } = $props();
+	const flight = provideFlight(() => Number(page.params.id));
+	const progress = $derived(live.progress[flight.id]);
+
+	// Takes that were placed, read or redone meanwhile reach the tray as well.
+	$effect(() => {
+		if (flight.data && player.tray?.flight_id === flight.id) void player.refresh();
+	});
+</script>
+
+<svelte:head><title>{flight.data?.name ?? 'Flight'} · Cata</title></svelte:head>
+
+{#if !flight.data}
+	<Loading error={flight.query.error} retry={() => flight.query.refetch()} />
+{:else}
+	<div class="flex flex-wrap items-center gap-x-6 gap-y-1 border-b rule pb-2 mb-4 no-print">
+		<h1 class="grow basis-72 -ml-1.5">
+			<NameField value={flight.data.name} label="Name of the flight" strong onchange={(name) => flight.change({ name })} />
+		</h1>
+		<StepsLine flightId={flight.id} steps={flight.data.steps} />
+	</div>
+	{#if flight.data.progress.paused}
+		<p class="mb-3 flex gap-3 items-center" role="status">
+			<span>Reading stopped at {flight.data.progress.done} of {flight.data.progress.total} takes.</span>
+			<button class="btn btn-xs" onclick={() => flight.work('continue')}>Go on</button>
+		</p>
+	{:else if flight.data.progress.done < flight.data.progress.total}
+		<p class="mb-3 flex gap-3 items-center" role="status">
+			<progress
+				class="progress w-48"
+				aria-label="Takes read"
+				value={progress?.done ?? flight.data.progress.done}
+				max={flight.data.progress.total}
+			></progress>
+			<span>Reading takes: {flight.data.progress.done} of {flight.data.progress.total}</span>
+			<button class="btn btn-xs" onclick={() => flight.work('cancel')}>Cancel</button>
+		</p>
+	{:else if flight.data.progress.auditing}
+		<p class="mb-3 quiet" role="status">Comparing the takes…</p>
+	{/if}
+	{@render children()}
+{/if}

@@ -1,0 +1,90 @@
+<script lang="ts">
+	/** Listen: big tokens, lanes, loop. Made to be read from two metres and worked with one key. */
+	import Pause from '@lucide/svelte/icons/pause';
+	import Play from '@lucide/svelte/icons/play';
+	import { player } from '$lib/audio/player.svelte';
+	import { clock } from '$lib/audio/timeline';
+	import Empty from '$lib/parts/Empty.svelte';
+	import Lanes from '$lib/parts/Lanes.svelte';
+	import Token from '$lib/parts/Token.svelte';
+	import { useFlight } from '../flight.svelte';
+
+	const flight = useFlight();
+	const ready = $derived(
+		flight.data?.tests.filter((test) => flight.data?.takes.some((t) => t.test_id === test.id && t.state === 'ready')) ?? []
+	);
+	const here = $derived(player.tray?.flight_id === flight.id ? player.tray : null);
+	let asked = $state(false);
+
+	$effect(() => {
+		const first = ready[0];
+		if (!here && first && !asked && !player.loading) {
+			asked = true;
+			void player.pour(flight.id, first.id);
+		}
+	});
+</script>
+
+{#if !ready.length}
+	<Empty title="Nothing to hear yet">
+		<p>Place recordings in the table first; they can be heard as soon as they have been read.</p>
+		<a class="btn btn-sm" href="/flights/{flight.id}/takes">To the takes</a>
+	</Empty>
+{:else if here}
+	{@const sounding = player.sounding}
+	<div class="flex flex-wrap gap-2 mb-4" role="group" aria-label="Tests">
+		{#each here.tests as test (test.id)}
+			<button
+				class="btn {here.test.id === test.id ? 'btn-neutral border-primary border-2' : 'btn-ghost border-base-300'}"
+				aria-pressed={here.test.id === test.id}
+				onclick={() => player.pour(flight.id, test.id)}>{test.name}</button
+			>
+		{/each}
+	</div>
+	<div class="flex items-center gap-6 mb-4 min-h-28 flex-wrap">
+		<button
+			class="btn btn-primary size-24 rounded-box"
+			onclick={() => player.toggle()}
+			aria-label={player.playing ? 'Pause the music' : 'Play the music'}
+		>
+			{#if player.playing}<Pause size={48} />{:else}<Play size={48} />{/if}
+		</button>
+		<div aria-live="polite" class="min-w-0">
+			{#if sounding}
+				<p class="flex items-center gap-5 text-5xl sm:text-7xl font-bold leading-tight">
+					<Token letter={sounding.letter} colour={sounding.colour} size="l" />
+					<span>{sounding.name}</span>
+				</p>
+				<p class="text-xl mt-1 figures">
+					{here.test.name} · {here.school === 'equal' ? `equal loudness, ${sounding.gain_db >= 0 ? '+' : ''}${sounding.gain_db.toFixed(1)} dB` : 'as set'} · {clock(player.position)}
+					{#if !sounding.lined_up}<span class="text-error"> · not lined up</span>{/if}
+				</p>
+			{/if}
+		</div>
+	</div>
+	<div class="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] gap-2 mb-4" role="group" aria-label="Pour a contender">
+		{#each here.takes as take, i (take.take_id)}
+			{@const sounds = take.contender_id === player.heard}
+			{@const digit = take.is_bypass ? '0' : String(here.takes.slice(0, i + 1).filter((t) => !t.is_bypass).length)}
+			<button
+				class="flex items-center gap-3 rounded-box border-4 p-3 text-left text-xl {sounds ? 'border-primary bg-base-200 font-semibold' : 'rule hover:bg-base-200'}"
+				aria-pressed={sounds}
+				onclick={() => player.hear(take.contender_id)}
+			>
+				<span class="figures text-2xl w-6 text-center">{digit}</span>
+				<Token letter={take.letter} colour={take.colour} />
+				<span class="min-w-0">
+					<span class="block truncate">{take.name}</span>
+					{#if take.problem}<span class="block text-sm text-error">{take.problem}</span>{/if}
+				</span>
+			</button>
+		{/each}
+	</div>
+	<Lanes height={Math.min(300, 46 * Math.max(2, here.takes.length))} all />
+	<p class="quiet text-sm mt-3">
+		{here.school_text}{here.lowered_db > 0 ? `; all lowered together by ${here.lowered_db.toFixed(1)} dB so that no peak is cut` : ''}.
+		<kbd class="hint">→</kbd> next, <kbd class="hint">0</kbd> bypass and back, <kbd class="hint">L</kbd> loop, <kbd class="hint">[</kbd> <kbd class="hint">]</kbd> its ends, <kbd class="hint">G</kbd> level, <kbd class="hint">T</kbd> next test, <kbd class="hint">?</kbd> all keys.
+	</p>
+{:else}
+	<p role="status">Pouring…</p>
+{/if}

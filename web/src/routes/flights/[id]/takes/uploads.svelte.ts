@@ -1,0 +1,136 @@
+/** Uploads of a flight: two at a time, each with its progress, each refused or taken on its own. */
+import { queries } from '$lib/api/client';
+
+export type Upload = {
+	id: number;
+	name: string;
+	state: 'waiting' | 'sending' | 'checking' | 'taken' | 'refused' | 'cancelled';
+	share: number;
+	reason: string;
+};
+
+const AT_ONCE = 2;
+
+export class Uploads {
+	list = $state<Upload[]>([]);
+	#files = new Map<number, File>();
+	#requests = new Map<number, XMLHttpRequest>();
+	#next = 1;
+	#flight: () => number;
+	#whenDone: () => Promise<unknown>;
+
+	constructor(flight: () => number, whenDone: () => Promise<unknown>) {
+		this.#flight = flight;
+		this.#whenDone = whenDone;
+	}
+
+	get open(): number {
+		return this.list.filter((one) => one.state === 'waiting' || one.state === 'sending' || one.state === 'checking')
+			.length;
+	}
+
+	get refused(): Upload[] {
+		return this.list.filter((one) => one.state === 'refused');
+	}
+
+	add(files: { file: File; name: string }[]) {
+		const fresh = files.map(({ file, name }) => {
+			const id = this.#next++;
+			this.#files.set(id, file);
+			return { id, name, state: 'waiting' as const, share: 0, reason: '' };
+		});
+		// What is finished makes room for the new batch; refusals stay until they are put away.
+		this.list = [...this.list.filter((one) => one.state !== 'taken'), ...fresh];
+		this.#pump();
+	}
+
+	cancel() {
+		for (const one of this.list) if (one.state === 'waiting') this.#change(one.id, { state: 'cancelled' });
+		for (const request of this.#requests.values()) request.abort();
+	}
+
+	clear() {
+		this.list = this.list.filter((one) => ['waiting', 'sending', 'checking'].includes(one.state));
+	}
+
+	#change(id: number, change: Partial<Upload>) {
+		this.list = this.list.map((one) => (one.id === id ? { ...one, ...change } : one));
+	}
+
+	#pump() {
+		while (this.#requests.size < AT_ONCE) {
+			const next = this.list.find((one) => one.state === 'waiting');
+			if (!next) break;
+			this.#send(next);
+		}
+		if (this.open === 0 && this.list.some((one) => one.state === 'taken')) void this.#whenDone();
+	}
+
+	#send(upload: Upload) {
+		const file = this.#files.get(upload.id);
+		if (!file) return;
+		const request = new XMLHttpRequest();
+		this.#requests.set(upload.id, request);
+		this.#change(upload.id, { state: 'sending' });
+		request.open('POST', `/api/flights/${this.#flight()}/takes?name=${encodeURIComponent(upload.name)}`);
+		request.setRequestHeader('content-type', 'application/octet-stream');
+		request.upload.onprogress = (event) => {
+			if (event.lengthComputable) this.#change(upload.id, { share: event.loaded / event.total });
+		};
+		request.upload.onload = () => this.#change(upload.id, { state: 'checking', share: 1 });
+		request.onload = () => {
+			if (request.status === 201) this.#change(upload.id, { state: 'taken' });
+			else this.#change(upload.id, { state: 'refused', reason: reasonIn(request) });
+			this.#finish(upload.id);
+		};
+		request.onerror = () => {
+			this.#change(upload.id, { state: 'refused', reason: 'Cata did not answer; the file was not taken' });
+			this.#finish(upload.id);
+		};
+		request.onabort = () => {
+			this.#change(upload.id, { state: 'cancelled' });
+			this.#finish(upload.id);
+		};
+		request.send(file);
+	}
+
+	#finish(id: number) {
+		this.#requests.delete(id);
+		this.#files.delete(id);
+		this.#pump();
+		if (this.open === 0) void queries.invalidateQueries();
+	}
+}
+
+function reasonIn(request: XMLHttpRequest): string {
+	try {
+		return (JSON.parse(request.responseText) as { detail?: string }).detail ?? `answer ${request.status}`;
+	} catch {
+		return `answer ${request.status}`;
+	}
+}
+
+type Entry = FileSystemEntry & { file?: (found: (file: File) => void, failed: (error: Error) => void) => void };
+
+async function walk(entry: Entry, out: { file: File; name: string }[]): Promise<void> {
+	if (entry.isFile) {
+		const file = await new Promise<File>((found, failed) => (entry as FileSystemFileEntry).file(found, failed));
+		out.push({ file, name: entry.fullPath.replace(/^\//, '') });
+		return;
+	}
+	const reader = (entry as FileSystemDirectoryEntry).createReader();
+	for (;;) {
+		const part = await new Promise<FileSystemEntry[]>((found, failed) => reader.readEntries(found, failed));
+		if (!part.length) return;
+		for (const child of part) await walk(child, out);
+	}
+}
+
+/** The files of a drop, folders included, named by their path. */
+export async function filesOf(transfer: DataTransfer): Promise<{ file: File; name: string }[]> {
+	const entries = [...transfer.items].map((item) => item.webkitGetAsEntry?.()).filter((one) => one !== null);
+	if (!entries.length) return [...transfer.files].map((file) => ({ file, name: file.name }));
+	const out: { file: File; name: string }[] = [];
+	for (const entry of entries) if (entry) await walk(entry, out);
+	return out.filter(({ name }) => !name.split('/').pop()?.startsWith('.'));
+}

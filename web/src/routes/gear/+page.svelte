@@ -1,0 +1,112 @@
+<script lang="ts">
+	/** The shelf: what is there, at what price? */
+	import { goto } from '$app/navigation';
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, got, type Gear } from '$lib/api/client';
+	import { notices } from '$lib/notices.svelte';
+	import Empty from '$lib/parts/Empty.svelte';
+	import Loading from '$lib/parts/Loading.svelte';
+	import { KINDS, type Kind } from './kinds';
+
+	let words = $state('');
+	let kind = $state('');
+	let sort = $state<'kind' | 'name' | 'price'>('kind');
+	let name = $state('');
+	let newKind = $state<Kind>('pedal');
+
+	const gear = createQuery(() => ({
+		queryKey: ['gear', words, kind],
+		queryFn: () => got(api.GET('/api/gear', { params: { query: { q: words, kind } } })),
+		placeholderData: (before: Gear[] | undefined) => before
+	}));
+	const shown = $derived.by(() => {
+		const list = [...(gear.data ?? [])];
+		if (sort === 'name') list.sort((a, b) => a.name.localeCompare(b.name));
+		if (sort === 'price')
+			list.sort((a, b) => (a.best_price?.price_minor ?? Infinity) - (b.best_price?.price_minor ?? Infinity));
+		return list;
+	});
+
+	async function add(event: SubmitEvent) {
+		event.preventDefault();
+		try {
+			const item = await got(
+				api.POST('/api/gear', { body: { kind: newKind, name: name.trim(), about: '', structure: '', controls: [], specs: {} } })
+			);
+			name = '';
+			await goto(`/gear/${item.id}`);
+		} catch (error) {
+			notices.fail(error);
+		}
+	}
+</script>
+
+<svelte:head><title>Gear · Cata</title></svelte:head>
+
+<h1 class="mb-3">Gear</h1>
+<div class="flex flex-wrap gap-2 mb-3 items-end">
+	<label class="flex flex-col text-sm"
+		>Search
+		<input class="input input-sm w-56" bind:value={words} type="search" />
+	</label>
+	<label class="flex flex-col text-sm"
+		>Kind
+		<select class="select select-sm w-40" bind:value={kind}>
+			<option value="">all kinds</option>
+			{#each KINDS as one (one)}<option>{one}</option>{/each}
+		</select>
+	</label>
+	<label class="flex flex-col text-sm"
+		>Order
+		<select class="select select-sm w-32" bind:value={sort}>
+			<option value="kind">by kind</option>
+			<option value="name">by name</option>
+			<option value="price">by price</option>
+		</select>
+	</label>
+	<span class="grow"></span>
+	<form class="flex gap-2 items-end" onsubmit={add}>
+		<label class="flex flex-col text-sm"
+			>New item
+			<input class="input input-sm w-48" bind:value={name} maxlength="120" required placeholder="its name" />
+		</label>
+		<select class="select select-sm w-36" bind:value={newKind} aria-label="Kind of the new item">
+			{#each KINDS as one (one)}<option>{one}</option>{/each}
+		</select>
+		<button class="btn btn-sm">Add</button>
+	</form>
+</div>
+
+{#if !gear.data}
+	<Loading error={gear.error} retry={() => gear.refetch()} />
+{:else if shown.length === 0 && !words && !kind}
+	<Empty title="The shelf is empty">
+		<p>
+			Put the gear here that you compare or own: its knobs, so that settings can be written down, and its prices, so that
+			a ranking knows them. A flight also works without: a contender can be just a name and a price.
+		</p>
+	</Empty>
+{:else if shown.length === 0}
+	<p class="quiet">Nothing on the shelf fits that search.</p>
+{:else}
+	<table class="table table-sm">
+		<thead>
+			<tr><th>Name</th><th>Kind</th><th>Knobs</th><th class="text-right">New</th><th class="text-right">Used</th></tr>
+		</thead>
+		<tbody>
+			{#each shown as item (item.id)}
+				{@const price = (of: string) => item.prices.find((one) => one.kind === of)?.text ?? ''}
+				<tr class="hover:bg-base-200">
+					<td>
+						<a class="font-semibold hover:underline underline-offset-2" href="/gear/{item.id}">{item.name}</a>
+						<span class="block text-sm quiet">{item.about}</span>
+					</td>
+					<td>{item.kind}</td>
+					<td class="text-sm">{item.controls.map((control) => control.name).join(', ')}</td>
+					<td class="text-right figures whitespace-nowrap">{price('new')}</td>
+					<td class="text-right figures whitespace-nowrap">{price('used')}</td>
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+{/if}

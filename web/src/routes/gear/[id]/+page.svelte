@@ -1,0 +1,171 @@
+<script lang="ts">
+	/** One item: its knobs where they start, its prices, its flights. */
+	import { goto } from '$app/navigation';
+	import { page } from '$app/state';
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, got, queries, type Control, type Gear } from '$lib/api/client';
+	import { toMinor } from '$lib/money';
+	import { notices } from '$lib/notices.svelte';
+	import Knob from '$lib/parts/Knob.svelte';
+	import Loading from '$lib/parts/Loading.svelte';
+	import NameField from '$lib/parts/NameField.svelte';
+
+	const id = $derived(Number(page.params.id));
+	const item = createQuery(() => ({
+		queryKey: ['gear', id],
+		queryFn: () => got(api.GET('/api/gear/{gear_id}', { params: { path: { gear_id: id } } }))
+	}));
+	let amount = $state('');
+	let priceKind = $state<'new' | 'used' | 'offer'>('used');
+	let knobName = $state('');
+	let scale = $state<'0-10' | 'clock' | 'percent'>('0-10');
+	type Patch = { name?: string; about?: string; controls?: Control[] };
+
+	async function keep(call: Promise<Gear>) {
+		try {
+			queries.setQueryData(['gear', id], await call);
+		} catch (error) {
+			notices.fail(error);
+		}
+	}
+	const change = (body: Patch) =>
+		keep(got(api.PATCH('/api/gear/{gear_id}', { params: { path: { gear_id: id } }, body })));
+
+	function addPrice(event: SubmitEvent) {
+		event.preventDefault();
+		const price_minor = toMinor(amount);
+		if (price_minor === null) return notices.say('Write an amount, such as 149.00.', 'error');
+		amount = '';
+		return keep(
+			got(
+				api.POST('/api/gear/{gear_id}/prices', {
+					params: { path: { gear_id: id } },
+					body: { kind: priceKind, price_minor, currency: 'EUR', source: '' }
+				})
+			)
+		);
+	}
+
+	function addKnob(event: SubmitEvent) {
+		event.preventDefault();
+		const name = knobName.trim();
+		const controls = item.data?.controls ?? [];
+		if (!name) return;
+		const key = `${name.toLowerCase().replace(/[^a-z0-9]+/g, '-')}-${controls.length + 1}`.slice(0, 40);
+		knobName = '';
+		return change({ controls: [...controls, { key, name, scale, default: 0.5, labels: [] }] });
+	}
+
+	async function remove() {
+		try {
+			await got(api.DELETE('/api/gear/{gear_id}', { params: { path: { gear_id: id } } }));
+			notices.say('Removed. Ctrl+Z brings it back.');
+			await goto('/gear');
+		} catch (error) {
+			notices.fail(error);
+		}
+	}
+</script>
+
+<svelte:head><title>{item.data?.name ?? 'Gear'} · Cata</title></svelte:head>
+
+{#if !item.data}
+	<Loading error={item.error} retry={() => item.refetch()} />
+{:else}
+	{@const gear = item.data}
+	<p class="text-sm quiet mb-1"><a class="underline" href="/gear">Gear</a> › {gear.kind}</p>
+	<h1 class="mb-1 -ml-1.5">
+		<NameField value={gear.name} label="Name" strong onchange={(name) => change({ name })} />
+	</h1>
+	<textarea
+		class="cell-input max-w-3xl -ml-1.5"
+		rows="2"
+		aria-label="Description"
+		placeholder="What is it, in a sentence or two?"
+		value={gear.about}
+		onchange={(event) => change({ about: event.currentTarget.value })}></textarea>
+	{#if gear.structure}<p class="quiet text-sm mb-3">Structure: {gear.structure}</p>{/if}
+
+	<div class="grid gap-8 md:grid-cols-2 mt-4">
+		<section aria-labelledby="knobs">
+			<h2 id="knobs" class="mb-2">Knobs, where they start</h2>
+			<div class="flex flex-wrap gap-3 mb-3">
+				{#each gear.controls as control, i (control.key)}
+					<div class="flex flex-col items-center">
+						<Knob
+							of={gear.name}
+							setting={{
+								key: control.key,
+								name: control.name,
+								text: gear.control_texts[i] ?? '',
+								position: control.default,
+								scale: control.scale,
+								labels: control.labels ?? []
+							}}
+						/>
+						<button
+							class="btn btn-ghost btn-xs"
+							aria-label="Remove {control.name}"
+							onclick={() => change({ controls: gear.controls.filter((one) => one.key !== control.key) })}>remove</button
+						>
+					</div>
+				{:else}<p class="quiet">No knobs noted yet.</p>{/each}
+			</div>
+			<form class="flex gap-2" onsubmit={addKnob}>
+				<input class="input input-sm w-40" bind:value={knobName} placeholder="Drive" aria-label="New knob" maxlength="60" />
+				<select class="select select-sm w-32" bind:value={scale} aria-label="Its scale">
+					<option value="0-10">0 to 10</option>
+					<option value="clock">clock face</option>
+					<option value="percent">per cent</option>
+				</select>
+				<button class="btn btn-sm">Add knob</button>
+			</form>
+		</section>
+		<section aria-labelledby="prices">
+			<h2 id="prices" class="mb-2">Prices</h2>
+			<table class="table table-sm mb-3">
+				<tbody>
+					{#each gear.prices as price (price.id)}
+						<tr>
+							<td>{price.kind}</td>
+							<td class="text-right figures {price.id === gear.best_price?.id ? 'font-semibold' : ''}">{price.text}</td>
+							<td class="text-sm quiet">{price.on_date} {price.source}</td>
+							<td class="text-right">
+								<button
+									class="btn btn-ghost btn-xs"
+									aria-label="Remove {price.kind} price {price.text}"
+									onclick={() => keep(got(api.DELETE('/api/prices/{price_id}', { params: { path: { price_id: price.id } } })))}
+									>remove</button
+								>
+							</td>
+						</tr>
+					{:else}<tr><td class="quiet">No price known.</td></tr>{/each}
+				</tbody>
+			</table>
+			<form class="flex gap-2" onsubmit={addPrice}>
+				<select class="select select-sm w-24" bind:value={priceKind} aria-label="Kind of price">
+					<option value="new">new</option>
+					<option value="used">used</option>
+					<option value="offer">own offer</option>
+				</select>
+				<input class="input input-sm w-28 figures" bind:value={amount} inputmode="decimal" placeholder="149.00" aria-label="Amount in EUR" />
+				<button class="btn btn-sm">Add price</button>
+			</form>
+		</section>
+		{#if Object.keys(gear.specs).length}
+			<section aria-labelledby="specs">
+				<h2 id="specs" class="mb-2">Specification</h2>
+				<dl class="grid grid-cols-[auto_1fr] gap-x-6 gap-y-1">
+					{#each Object.entries(gear.specs) as [label, value] (label)}<dt class="quiet">{label}</dt><dd>{value}</dd>{/each}
+				</dl>
+			</section>
+		{/if}
+		<section aria-labelledby="in-flights">
+			<h2 id="in-flights" class="mb-2">In flights</h2>
+			{#each gear.flights ?? [] as flight (flight.id)}
+				<p><a class="underline" href="/flights/{flight.id}/readings">{flight.name}</a></p>
+			{:else}<p class="quiet">It has not been compared yet.</p>{/each}
+		</section>
+	</div>
+	<p class="mt-8"><button class="btn btn-sm btn-ghost" onclick={remove}>Take it off the shelf</button></p>
+{/if}

@@ -1,0 +1,13 @@
+/** Kinds of gear in the order of a chain. */
+export const KINDS = [
+	'guitar',
+	'pickup',
+	'strings',
+	'cable',
+	'pedal',
+	'amplifier',
+	'speaker',
+	'power supply',
+	'accessory'
+] as const;
+export type Kind = (typeof KINDS)[number];
