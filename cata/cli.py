@@ -46,8 +46,6 @@ def _fail(error: CataError) -> typer.Exit:
     return typer.Exit(EXIT_REFUSED)
 
 
-
-
 def _run_server(workspace: Workspace, port: int) -> None:
     import uvicorn
 

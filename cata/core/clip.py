@@ -13,6 +13,7 @@ from cata.errors import Invalid
 Audio = npt.NDArray[np.float32]
 
 ANALYSIS_RATE_HZ = 48_000
+BLOCK = 512
 
 
 @dataclass(frozen=True)
@@ -70,19 +71,42 @@ class Clip:
         return self.samples[:1]
 
     @cached_property
+    def block_extremes(self) -> tuple[Audio, Audio]:
+        """Largest and smallest sample of every 512 in each distinct channel, the last block short: (channels, blocks)."""
+        planes = self.distinct
+        whole = planes.shape[1] // BLOCK
+        cells = planes[:, : whole * BLOCK].reshape(planes.shape[0], whole, BLOCK)
+        high, low = cells.max(axis=2, initial=0.0), cells.min(axis=2, initial=0.0)
+        if whole * BLOCK < planes.shape[1]:
+            rest = planes[:, whole * BLOCK :]
+            high = np.concatenate((high, rest.max(axis=1, keepdims=True, initial=0.0)), axis=1)
+            low = np.concatenate((low, rest.min(axis=1, keepdims=True, initial=0.0)), axis=1)
+        return high, low
+
+    @cached_property
+    def extremes(self) -> list[tuple[float, float]]:
+        """Largest and smallest sample of each distinct channel."""
+        high, low = self.block_extremes
+        return [(float(h.max(initial=0.0)), float(v.min(initial=0.0))) for h, v in zip(high, low, strict=True)]
+
+    @cached_property
+    def side(self) -> bool:
+        """True where the difference of two channels is stronger than their sum (inverted against each other)."""
+        planes = self.distinct
+        return planes.shape[0] > 1 and float(np.dot(planes[0], planes[1])) < 0.0
+
+    @cached_property
     def carrier(self) -> Audio:
         """One channel that keeps the timing and pitch of the take, shape (samples,).
 
         The mid signal, or the side signal where it is stronger, so that a take whose channels
         are inverted against each other does not vanish. Never used for levels.
         """
-        if self.distinct.shape[0] == 1:
-            return self.distinct[0]
-        left, right = self.samples[0], self.samples[1]
-        mid = (left + right) * np.float32(0.5)
-        if self.channels > 2 or float(np.dot(left, right)) >= 0.0:
-            return mid
-        return (left - right) * np.float32(0.5)
+        planes = self.distinct
+        if planes.shape[0] == 1:
+            return planes[0]
+        mixed = planes[0] - planes[1] if self.side else planes[0] + planes[1]
+        return mixed * np.float32(0.5)
 
     def cut(self, start: int, stop: int) -> Clip:
         """The samples from ``start`` to before ``stop`` (sample indices, clamped)."""

@@ -17,7 +17,22 @@ from pathlib import PurePosixPath
 SURE, POSSIBLE = 0.75, 0.45
 FIELD = re.compile(r"\s+-+\s+|__+|\s*[/\\|;,]\s*|\s*[()\[\]]\s*")
 WORD = re.compile(r"[^\W_]+", re.UNICODE)
-NOISE = {"take", "tk", "final", "mix", "master", "rec", "recording", "audio", "demo", "copy", "new", "wav", "mono", "stereo"}
+NOISE = {
+    "take",
+    "tk",
+    "final",
+    "mix",
+    "master",
+    "rec",
+    "recording",
+    "audio",
+    "demo",
+    "copy",
+    "new",
+    "wav",
+    "mono",
+    "stereo",
+}
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from cata.core.measure.material import Material, db
 OUTLINE_STEP_S = 0.01
 CHART_LOW_HZ, CHART_HIGH_HZ, CHART_PER_OCTAVE = 50.0, 16_000.0, 12
 CHART_LUFS = -23.0
+CHART_DEPTH_DB = 55.0
 
 
 def outline(clip: Clip) -> list[float]:
@@ -30,14 +31,18 @@ def chart_hz() -> list[float]:
 
 
 def chart_spectrum(material: Material) -> list[float | None]:
-    """Level in dB of each 1/12-octave cell at a loudness of -23 LUFS; None above what the source holds."""
+    """Level in dB of each 1/12-octave cell at a loudness of -23 LUFS.
+
+    None above what the source holds, and 55 dB below the strongest cell: that is noise, and a difference
+    between two noises says nothing of the gear.
+    """
     loudness = material.shared(loudness_lufs).value
     if not isinstance(loudness, float):
         return [None for _ in chart_hz()]
     half = 2 ** (0.5 / CHART_PER_OCTAVE)
-    levels: list[float | None] = []
-    for hz in chart_hz():
-        power = material.whole.energy(hz / half, hz * half)
-        usable = hz * half < material.usable_hz and power > 0
-        levels.append(round(float(db(power)) + CHART_LUFS - loudness, 2) if usable else None)
-    return levels
+    powers = [material.whole.energy(hz / half, hz * half) for hz in chart_hz()]
+    least = max(powers) * 10 ** (-CHART_DEPTH_DB / 10)
+    return [
+        round(float(db(power)) + CHART_LUFS - loudness, 2) if power > least and hz * half < material.usable_hz else None
+        for hz, power in zip(chart_hz(), powers, strict=True)
+    ]

@@ -143,7 +143,9 @@ class Analyst:
         """Publish how far the analysis of each flight has come."""
         for flight_id in flights | set(self._told):
             total = len(session.exec(select(Take.id).where(Take.flight_id == flight_id)).all())
-            statement = select(Analysed.take_id).join(Take).where(Take.flight_id == flight_id, Analysed.method == METHOD)
+            statement = (
+                select(Analysed.take_id).join(Take).where(Take.flight_id == flight_id, Analysed.method == METHOD)
+            )
             done = len(session.exec(statement).all())
             if self._told.get(flight_id) != (done, total):
                 self._told[flight_id] = (done, total)

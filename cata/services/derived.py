@@ -12,12 +12,14 @@ from sqlmodel import Session, col, delete, select
 from cata.core.measure.registry import BY_KEY, METHOD
 from cata.store.tables import Alignment, Analysed, Audited, Contender, Finding, Flight, Reading, Take, Test
 
-AUDIT_VERSION = "1"
+AUDIT_VERSION = "2"
 
 
 def tests_of(session: Session, flight_id: int) -> list[Test]:
     """The tests of a flight in order."""
-    return list(session.exec(select(Test).where(Test.flight_id == flight_id).order_by(col(Test.position), col(Test.id))))
+    return list(
+        session.exec(select(Test).where(Test.flight_id == flight_id).order_by(col(Test.position), col(Test.id)))
+    )
 
 
 def placed_takes(session: Session, test_id: int) -> list[tuple[Take, Contender]]:
@@ -64,7 +66,15 @@ def due_audits(session: Session) -> list[tuple[str, int, int, str]]:
     )
     for take, contender in session.exec(statement).all():
         takes[take.test_id or 0].append(
-            [take.id, take.digest, take.lead_in_s, contender.id, contender.name, contender.position, contender.is_bypass]
+            [
+                take.id,
+                take.digest,
+                take.lead_in_s,
+                contender.id,
+                contender.name,
+                contender.position,
+                contender.is_bypass,
+            ]
         )
     flights: dict[int, list[Any]] = {flight_id or 0: [] for flight_id in session.exec(select(Flight.id)).all()}
     due: list[tuple[str, int, int, str]] = []
@@ -115,9 +125,7 @@ def store_analysis(session: Session, take_id: int, result: dict[str, Any]) -> No
             )
 
 
-def store_test_audit(
-    session: Session, test_id: int, flight_id: int, takes: list[int], result: dict[str, Any]
-) -> None:
+def store_test_audit(session: Session, test_id: int, flight_id: int, takes: list[int], result: dict[str, Any]) -> None:
     """Replace the findings and alignments of a test; ``takes`` are those that were audited, in order."""
     session.exec(delete(Finding).where(col(Finding.test_id) == test_id))
     session.exec(delete(Alignment).where(col(Alignment.take_id).in_(takes)))
@@ -140,7 +148,6 @@ def store_test_audit(
 
 def _alignments(takes: list[int], reference_id: int, matches: dict[int, dict[str, Any]]) -> list[Alignment]:
     return [
-
         Alignment(
             take_id=takes[index],
             reference_id=reference_id,

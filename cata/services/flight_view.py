@@ -62,7 +62,9 @@ def steps_of(standing: Standing) -> list[StepView]:
     planned = s.contenders >= 2 and s.tests >= 1
     complete = planned and s.filled == s.cells
     analysed = s.filled > 0 and s.waiting == 0 and not s.auditing
-    plan: tuple[StepState, str] = ("done", f"{s.contenders} x {s.tests}") if planned else ("open", "two contenders, one test")
+    plan: tuple[StepState, str] = (
+        ("done", f"{s.contenders} x {s.tests}") if planned else ("open", "two contenders, one test")
+    )
     if not planned and not s.filled:
         takes: tuple[StepState, str] = ("todo", "drop recordings")
     elif complete and not s.loose:

@@ -44,11 +44,15 @@ def plan_import(folder: Path) -> ImportPlan:
     if not files:
         raise Refused(f"there is no WAV, FLAC, OGG, MP3 or AIFF file in {folder}")
     grid = find_grid([path.relative_to(folder).as_posix() for path in files])
-    cells = tuple((f, grid.contenders[row], grid.tests[column]) for f, (row, column) in zip(files, grid.cells, strict=True))
+    cells = tuple(
+        (f, grid.contenders[row], grid.tests[column]) for f, (row, column) in zip(files, grid.cells, strict=True)
+    )
     return ImportPlan(folder.resolve().name, cells, grid.contenders, grid.tests)
 
 
-def run_import(ws: Workspace, folder: Path, tell: Callable[[Path, str], None] = lambda path, text: None) -> ImportResult:
+def run_import(
+    ws: Workspace, folder: Path, tell: Callable[[Path, str], None] = lambda path, text: None
+) -> ImportResult:
     """Import a folder; a bad file is refused with its reason and the rest goes on."""
     plan = plan_import(folder)
     result = ImportResult(flight_id=add_flight(ws, FlightIn(name=plan.name[:160], link="gear")))

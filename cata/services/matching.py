@@ -46,9 +46,7 @@ def summary(findings: list[FindingView], pending: bool, takes: int) -> str:
 
 def _findings(session: Session, flight_id: int) -> list[FindingView]:
     accepted = {(row.take_id, row.rule) for row in session.exec(select(Accepted)).all()}
-    statement = (
-        select(Finding, Take).join(Take, col(Take.id) == Finding.take_id).where(Finding.flight_id == flight_id)
-    )
+    statement = select(Finding, Take).join(Take, col(Take.id) == Finding.take_id).where(Finding.flight_id == flight_id)
     views = [
         FindingView(
             id=found.id or 0,

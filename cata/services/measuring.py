@@ -114,7 +114,13 @@ def match_as_text(result: dict[str, Any]) -> str:
     for key in keys:
         value = result[key]
         number = number_in(value, "")
-        shown = f"refused: {result['refusals'].get(key)}" if value is None else f"{number:.4g}" if number is not None else value
+        shown = (
+            f"refused: {result['refusals'].get(key)}"
+            if value is None
+            else f"{number:.4g}"
+            if number is not None
+            else value
+        )
         lines.append(f"  {key:<24} {shown}")
     lines += [f"  {finding['severity']}: {finding['text']}" for finding in result["findings"]]
     return "\n".join(lines)

@@ -68,7 +68,7 @@ def compare(reading: Reading, value: float | None, base: float | None) -> tuple[
         return None, "", "unknown"
     difference = value - base
     jnd = jnd_of(reading, base)
-    amount = f"{difference:+.{reading.decimals}f} {reading.unit}".strip()
+    amount = f"{difference:+.{reading.decimals}f} {reading.step_unit}".strip()
     if jnd is None:
         return difference, amount, "unknown"
     if abs(difference) < jnd:
@@ -195,4 +195,4 @@ def _row(
 def _jnd_text(reading: Reading) -> str:
     if reading.jnd is None:
         return ""
-    return f"{reading.jnd * 100:g} %" if reading.jnd_relative else f"{reading.jnd:g} {reading.unit}".strip()
+    return f"{reading.jnd * 100:g} %" if reading.jnd_relative else f"{reading.jnd:g} {reading.step_unit}".strip()

@@ -26,7 +26,9 @@ def wanted_digests(ws: Workspace) -> set[str]:
     with ws.reading() as session:
         wanted = set(session.exec(select(Take.digest)).all())
         for rows in session.exec(select(Change.rows)).all():
-            wanted |= {side["digest"] for row in rows for side in (row["before"], row["after"]) if side and "digest" in side}
+            wanted |= {
+                side["digest"] for row in rows for side in (row["before"], row["after"]) if side and "digest" in side
+            }
     return wanted
 
 

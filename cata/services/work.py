@@ -107,4 +107,3 @@ def audit_flight(cells: list[dict[str, Any]]) -> list[dict[str, Any]]:
     spectra = {key: cells[index]["bands"] for key, index in at.items()}
     names = {key: cells[index]["name"] for key, index in at.items()}
     return [finding.as_json() for finding in tone_moved(spectra, names, at)]
-

@@ -64,7 +64,9 @@ def one_pole(signal: Audio, hz: float, kind: str, rate_hz: int = ANALYSIS_RATE_H
     return np.asarray(scipy.signal.lfilter(b, a, signal.astype(np.float64)), dtype=np.float32)
 
 
-def analogue(signal: Audio, b: Floats, a: Floats, rate_hz: int = ANALYSIS_RATE_HZ, warp_hz: float | None = None) -> Audio:
+def analogue(
+    signal: Audio, b: Floats, a: Floats, rate_hz: int = ANALYSIS_RATE_HZ, warp_hz: float | None = None
+) -> Audio:
     """An analogue transfer function b(s)/a(s) applied at the rate (bilinear, exact at ``warp_hz``)."""
     fs = rate_hz if warp_hz is None else np.pi * warp_hz / np.tan(np.pi * warp_hz / rate_hz)
     bz, az = scipy.signal.bilinear(b, a, fs=fs)

@@ -134,7 +134,7 @@ def sentence(need: Need, one: Judged) -> str:
     value = f"{one.value:.{reading.decimals}f}{unit}"
     if one.miss == 0.0:
         return f"{sound}: {name.lower()} {value}, in the range"
-    amount = f"{abs(one.miss):.{reading.decimals}f}{unit}"
+    amount = f"{abs(one.miss):.{reading.decimals}f} {reading.step_unit}".strip()
     word = reading.less if one.miss < 0 else reading.more
     return f"{sound}: {word} than wanted, {name.lower()} {value} is {amount} {'below' if one.miss < 0 else 'above'}"
 

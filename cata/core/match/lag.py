@@ -144,9 +144,7 @@ def find_lag(a: Material, b: Material) -> Lag:
     length = int(min(CUT_S, a.work.duration_s, b.work.duration_s) * rate)
     found: list[Lag] = []
     for start in _cuts(x, length, rate):
-        peak, correlation = _waveform(
-            _slice(x, start, length), _slice(y, start + round(coarse_s * rate), length), rate
-        )
+        peak, correlation = _waveform(_slice(x, start, length), _slice(y, start + round(coarse_s * rate), length), rate)
         if peak.rival > MAX_RIVAL or correlation < MIN_CORRELATION:
             continue
         lag = round(coarse_s * rate) + peak.lag

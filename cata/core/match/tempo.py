@@ -13,11 +13,11 @@ import numpy as np
 import numpy.typing as npt
 import scipy.ndimage
 
+from cata.core.match.lag import best_shift
 from cata.core.measure import frames
 from cata.core.measure.drive import blackman_harris
-from cata.core.measure.material import Material
+from cata.core.measure.material import QUARTER_RATE_HZ, Material
 from cata.core.measure.onsets import HOP_S, flux_of, onsets_of
-from cata.core.match.lag import best_shift
 
 SamePhrase = Literal["yes", "no", "unsure"]
 
@@ -28,7 +28,7 @@ MIN_CORRELATION = 0.45
 
 ONSETS_YES, ONSETS_NO = 0.80, 0.60
 CHROMA_YES, CHROMA_NO = 0.90, 0.80
-CHROMA_SIZE, CHROMA_HOP_S = 8192, 0.1
+CHROMA_SIZE, CHROMA_HOP_S = 2048, 0.1
 CHROMA_HZ = (75.0, 1400.0)
 CHROMA_FLOOR_DB = 30.0
 SMEAR_S = 0.12
@@ -82,11 +82,13 @@ def find_tempo(a: Material, b: Material) -> Tempo:
 
 def chroma_of(material: Material) -> Floats:
     """Pitch classes ten times a second, shape (frames, 120): tenths of a semitone above A, weights √amplitude."""
-    rate = material.work.rate_hz
+    rate = QUARTER_RATE_HZ
     hz = np.arange(CHROMA_SIZE // 2 + 1) * rate / CHROMA_SIZE
     used = np.flatnonzero((hz >= CHROMA_HZ[0]) & (hz <= CHROMA_HZ[1]))
-    padded = np.pad(material.work.carrier, (CHROMA_SIZE // 2, CHROMA_SIZE // 2))
-    rows = [s[:, : used[-1] + 2] for s in frames.batches(padded, blackman_harris(CHROMA_SIZE), int(CHROMA_HOP_S * rate))]
+    padded = np.pad(material.reduced.quarter, (CHROMA_SIZE // 2, CHROMA_SIZE // 2))
+    rows = [
+        s[:, : used[-1] + 2] for s in frames.batches(padded, blackman_harris(CHROMA_SIZE), int(CHROMA_HOP_S * rate))
+    ]
     power = frames.power(np.concatenate(rows)).astype(np.float64)
     # Peaks only: their places come from a parabola, far finer than a bin.
     level = np.log(power + 1e-30)

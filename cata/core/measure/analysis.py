@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import cache
 from importlib import import_module
 
 from cata.core.clip import Clip
@@ -22,7 +22,7 @@ class Analysis:
     refusals: dict[str, str] = field(default_factory=dict)
 
 
-@lru_cache(maxsize=None)
+@cache
 def function_of(compute: str) -> Callable[[Material], Outcome]:
     """The function that a registry entry names as module:function."""
     module, name = compute.split(":")

@@ -18,12 +18,14 @@ ENTRY_STEP = 8e-4
 MIN_RUN, MIN_RUN_BELOW_FULL_SCALE = 3, 4
 
 
-def runs_at_extreme(plane: Audio, sign: int) -> tuple[list[tuple[int, int]], float]:
-    """The runs (start, length) of one channel at its largest value of ``sign``, and that value."""
-    extreme = float(plane.max() if sign > 0 else -plane.min())
+def runs_at_extreme(plane: Audio, sign: int, extreme: float) -> list[tuple[int, int]]:
+    """The runs (start, length) of one channel at ``sign`` times its largest value of that sign."""
     if extreme <= 0:
-        return [], 0.0
-    hits = np.flatnonzero(plane == np.float32(sign * extreme))
+        return []
+    at_top = plane == np.float32(sign * extreme)
+    if np.count_nonzero(at_top) < MIN_RUN:
+        return []
+    hits = np.flatnonzero(at_top)
     breaks = np.flatnonzero(np.diff(hits) > 1) + 1
     starts = hits[np.concatenate(([0], breaks))]
     lengths = np.diff(np.concatenate(([0], breaks, [hits.size])))
@@ -34,7 +36,7 @@ def runs_at_extreme(plane: Audio, sign: int) -> tuple[list[tuple[int, int]], flo
         step = extreme - sign * float(plane[start - 1]) if start else extreme
         if step >= ENTRY_STEP * extreme:
             runs.append((int(start), int(length)))
-    return runs, extreme
+    return runs
 
 
 def clipped(material: Material) -> Outcome:
@@ -45,12 +47,11 @@ def clipped(material: Material) -> Outcome:
     """
     if material.silent:
         return refused("silent")
-    planes = material.clip.distinct
     runs = samples = 0
     at_full_scale = False
-    for plane in planes:
-        for sign in (1, -1):
-            found, extreme = runs_at_extreme(plane, sign)
+    for plane, (high, low) in zip(material.clip.distinct, material.clip.extremes, strict=True):
+        for sign, extreme in ((1, high), (-1, -low)):
+            found = runs_at_extreme(plane, sign, extreme)
             runs += len(found)
             samples += sum(length for _, length in found)
             at_full_scale |= bool(found) and extreme >= FULL_SCALE

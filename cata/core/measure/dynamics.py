@@ -6,8 +6,9 @@ import numpy as np
 import numpy.typing as npt
 import scipy.fft
 
-from cata.core.measure.level import OFFSET_LUFS, k_weighted
-from cata.core.measure.material import Material, db
+from cata.core.measure.kweight import k_weighted
+from cata.core.measure.level import OFFSET_LUFS
+from cata.core.measure.material import LOW_RATE_HZ, Material, db
 from cata.core.measure.onsets import onsets_of
 from cata.core.measure.outcome import Outcome, Value, measured, refused
 
@@ -37,7 +38,8 @@ def level_spread_db(material: Material) -> Outcome:
 
 def low_band(material: Material) -> npt.NDArray[np.float64]:
     """Power of the take between 45 and 200 Hz, 2000 values a second (analytic signal, zero phase)."""
-    rate, length = material.work.rate_hz, material.work.length
+    carrier, rate = material.reduced.low, LOW_RATE_HZ
+    length = len(carrier)
     size = scipy.fft.next_fast_len(length, real=True)
     bin_hz = rate / size
     top = int((TIGHT_HZ[1] + TIGHT_SKIRT_HZ[1]) / bin_hz) + 2
@@ -45,9 +47,8 @@ def low_band(material: Material) -> npt.NDArray[np.float64]:
     rise = np.clip((hz - TIGHT_HZ[0] + TIGHT_SKIRT_HZ[0]) / TIGHT_SKIRT_HZ[0], 0, 1)
     fall = np.clip((TIGHT_HZ[1] + TIGHT_SKIRT_HZ[1] - hz) / TIGHT_SKIRT_HZ[1], 0, 1)
     shape = np.square(np.sin(0.5 * np.pi * rise) * np.sin(0.5 * np.pi * fall))
-    points = int(round(size * TIGHT_RATE_HZ / rate))
-    band = np.zeros(points, dtype=np.complex64)
-    band[:top] = scipy.fft.rfft(material.work.carrier, size)[:top] * shape
+    band = np.zeros(int(round(size * TIGHT_RATE_HZ / rate)), dtype=np.complex64)
+    band[:top] = scipy.fft.rfft(carrier, size)[:top] * shape
     return np.asarray(np.abs(scipy.fft.ifft(band)) ** 2, dtype=np.float64)
 
 

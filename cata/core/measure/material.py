@@ -3,68 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TypeVar, cast
 
 import numpy as np
 import numpy.typing as npt
-import scipy.fft
 
-from cata.core.clip import Audio, Clip
-from cata.core.measure import frames
+from cata.core.clip import ANALYSIS_RATE_HZ, Audio, Clip
+from cata.core.measure import segments
+from cata.core.measure.segments import Reduced, Spectrum
 from cata.core.resample import for_analysis
 
-FADE_S = 0.05
-BLOCK_S = 0.05
+CELL_S, BLOCK_S = 0.005, 0.05
+HALF_RATE_HZ = ANALYSIS_RATE_HZ // segments.HALF
+QUARTER_RATE_HZ = ANALYSIS_RATE_HZ // segments.QUARTER
+LOW_RATE_HZ = ANALYSIS_RATE_HZ // segments.LOW
 TINY = 1e-20
 T = TypeVar("T")
-
-
-@dataclass(frozen=True)
-class Spectrum:
-    """A power spectrum whose sum over bins is the mean square of the signal; ``bin_hz`` wide bins."""
-
-    power: Audio
-    bin_hz: float
-
-    def energy(self, low_hz: float, high_hz: float) -> float:
-        """Mean square between two frequencies, fractional bins at both ends."""
-        first, last = low_hz / self.bin_hz + 0.5, high_hz / self.bin_hz + 0.5
-        last = min(last, float(self.power.shape[0]))
-        if last <= first:
-            return 0.0
-        i, j = int(first), int(last)
-        if i == j:
-            return float(self.power[i]) * (last - first)
-        total = float(self.power[i]) * (i + 1 - first) + float(self.power[i + 1 : j].sum(dtype=np.float64))
-        return total + (float(self.power[j]) * (last - j) if j < self.power.shape[0] else 0.0)
-
-    def mean_hz(self, low_hz: float, high_hz: float) -> float:
-        """Power-weighted mean frequency between two frequencies; nan for silence."""
-        i, j = int(round(low_hz / self.bin_hz)), int(round(high_hz / self.bin_hz)) + 1
-        part = self.power[i:j].astype(np.float64)
-        total = part.sum()
-        return float(np.dot(np.arange(i, i + part.shape[0]), part) * self.bin_hz / total) if total > 0 else float("nan")
-
-
-def spectrum_of(planes: Audio, rate_hz: int) -> Spectrum:
-    """ONE transform of the whole signal (channels, samples), 50 ms fades, powers averaged over channels."""
-    length = planes.shape[1]
-    fade = min(int(FADE_S * rate_hz), length // 2)
-    ramp = (0.5 - 0.5 * np.cos(np.pi * (np.arange(fade) + 0.5) / max(fade, 1))).astype(np.float32)
-    window_energy = length - 2 * fade + 2 * float(np.sum(np.square(ramp, dtype=np.float64)))
-    size = scipy.fft.next_fast_len(length, real=True)
-    total: Audio | None = None
-    for plane in planes:
-        faded = plane.copy()
-        faded[:fade] *= ramp
-        faded[length - fade :] *= ramp[::-1]
-        part = frames.power(scipy.fft.rfft(faded, size, overwrite_x=True))
-        total = part if total is None else np.add(total, part, out=total)
-    assert total is not None
-    total *= np.float32(2.0 / (size * window_energy * planes.shape[0]))
-    return Spectrum(total, rate_hz / size)
 
 
 def block_powers(planes: Audio, size: int) -> npt.NDArray[np.float64]:
@@ -111,8 +66,7 @@ class Material:
     @cached_property
     def peak(self) -> float:
         """Largest absolute sample of the take as it came."""
-        planes = self.clip.distinct
-        return float(max(planes.max(initial=0.0), -planes.min(initial=0.0)))
+        return max(max(high, -low) for high, low in self.clip.extremes)
 
     @property
     def silent(self) -> bool:
@@ -120,14 +74,33 @@ class Material:
         return self.peak < 1e-5
 
     @cached_property
+    def _split(self) -> tuple[Spectrum, Reduced]:
+        return segments.split(self.work.distinct, self.work.rate_hz, self.work.side)
+
+    @property
     def whole(self) -> Spectrum:
         """The spectrum of the whole take."""
-        return spectrum_of(self.work.distinct, self.work.rate_hz)
+        return self._split[0]
+
+    @property
+    def reduced(self) -> Reduced:
+        """The take at lower rates: :data:`HALF_RATE_HZ`, :data:`QUARTER_RATE_HZ` and :data:`LOW_RATE_HZ`."""
+        return self._split[1]
+
+    @cached_property
+    def cells(self) -> npt.NDArray[np.float64]:
+        """Mean square of consecutive 5 ms cells, averaged over channels."""
+        return block_powers(self.work.distinct, int(CELL_S * self.work.rate_hz))
+
+    def powers_over(self, cells: int) -> npt.NDArray[np.float64]:
+        """Mean square of consecutive stretches of so many 5 ms cells."""
+        count = len(self.cells) // cells
+        return np.asarray(self.cells[: count * cells].reshape(count, cells).mean(axis=1))
 
     @cached_property
     def blocks(self) -> npt.NDArray[np.float64]:
         """Mean square in each 50 ms block."""
-        return block_powers(self.work.distinct, int(BLOCK_S * self.work.rate_hz))
+        return self.powers_over(round(BLOCK_S / CELL_S))
 
     @property
     def usable_hz(self) -> float:

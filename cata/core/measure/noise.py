@@ -15,8 +15,9 @@ import numpy.typing as npt
 import scipy.signal
 
 from cata.core.clip import Audio
-from cata.core.measure.material import Material, Spectrum, block_powers, db, spectrum_of
+from cata.core.measure.material import Material, block_powers, db
 from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.measure.segments import Spectrum, spectrum_of
 
 HIGH_PASS_HZ = 20.0
 BLOCK_S, WINDOW_BLOCKS = 0.05, 10
@@ -82,7 +83,10 @@ def find_noise(material: Material) -> Noise | str:
 def _quietest(material: Material, size: int) -> Noise | str:
     planes, rate = material.work.distinct, material.work.rate_hz
     # Without the mean of each block, so that a constant offset does not hide the quiet places.
-    means = planes[:, : len(material.blocks) * size].reshape(planes.shape[0], -1, size).mean(axis=2)
+    count = len(material.blocks)
+    means = np.array(
+        [plane[: count * size].reshape(count, size) @ np.full(size, 1 / size, np.float32) for plane in planes]
+    )
     powers = np.maximum(material.blocks - np.mean(np.square(means, dtype=np.float64), axis=0), 0.0)
     windows = np.lib.stride_tricks.sliding_window_view(powers, WINDOW_BLOCKS)
     if np.any(windows.max(axis=1) < 1e-13):

@@ -14,11 +14,12 @@ import scipy.ndimage
 
 from cata.core.clip import Audio
 from cata.core.measure import frames
-from cata.core.measure.material import Material, db
+from cata.core.measure.material import QUARTER_RATE_HZ, Material, db
 
-SIZE, HOP_S = 1024, 0.01
+# 21 ms at 12 kHz: what strikes a string is heard well below 6 kHz.
+SIZE, HOP_S = 256, 0.01
 BANDS = 24
-LOW_HZ, HIGH_HZ = 70.0, 8000.0
+LOW_HZ, HIGH_HZ = 70.0, 5900.0
 COMPRESSION_DB = 45.0
 MIN_GAP_S = 0.06
 LEVEL_WINDOW_DB = 40.0
@@ -54,7 +55,7 @@ def flux(signal: Audio, rate_hz: int) -> npt.NDArray[np.float64]:
 
 def flux_of(material: Material) -> npt.NDArray[np.float64]:
     """:func:`flux` of the take's carrier."""
-    return flux(material.work.carrier, material.work.rate_hz)
+    return flux(material.reduced.quarter, QUARTER_RATE_HZ)
 
 
 def pick(strength: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:

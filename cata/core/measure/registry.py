@@ -41,6 +41,12 @@ class Reading:
     version: int = 1
     parts: tuple[tuple[str, str], ...] = ()
     jnd_relative: bool = False
+    difference_unit: str = ""
+
+    @property
+    def step_unit(self) -> str:
+        """Unit of a difference: two levels in LUFS differ by LU, two in dBFS by dB."""
+        return self.difference_unit or self.unit
 
 
 BANDS = "63 80 100 125 160 200 250 315 400 500 630 800 1000 1250 1600 2000 2500 3150 4000 5000 6300 8000 10000 12500"
@@ -58,6 +64,7 @@ READINGS: tuple[Reading, ...] = (
         key="loudness_lufs",
         name="Loudness",
         unit="LUFS",
+        difference_unit="LU",
         family="level",
         about="How loud the take is to the ear, over the parts that are played.",
         less="quieter",
@@ -71,6 +78,7 @@ READINGS: tuple[Reading, ...] = (
         key="true_peak_dbtp",
         name="True peak",
         unit="dBTP",
+        difference_unit="dB",
         family="level",
         about="The highest point of the waveform, between the samples too.",
         less="lower peaks",
@@ -84,6 +92,7 @@ READINGS: tuple[Reading, ...] = (
         key="sample_peak_dbfs",
         name="Sample peak",
         unit="dBFS",
+        difference_unit="dB",
         family="level",
         about="The largest sample in the file.",
         less="lower peaks",
@@ -137,6 +146,7 @@ READINGS: tuple[Reading, ...] = (
         key="noise_floor_dbfs",
         name="Noise floor",
         unit="dBFS",
+        difference_unit="dB",
         family="noise",
         about="The level of hum and hiss while nobody plays.",
         less="quieter noise",

@@ -5,27 +5,22 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from cata.core.measure.material import Material, db
+from cata.core.measure.material import CELL_S, Material, db
 from cata.core.measure.noise import Noise, find_noise
 from cata.core.measure.onsets import onsets_of
 from cata.core.measure.outcome import Outcome, measured, refused
 
-WINDOW_S, STEP_S = 0.05, 0.005
+WINDOW_S = 0.05
 SKIP_S, FIT_TO_DB, ABOVE_NOISE_DB = 0.05, 25.0, 10.0
 MIN_FIT_S, MIN_FALL_DB, MIN_R2, T20_DB = 0.4, 3.0, 0.9, 20.0
 
 
 def envelope_db(material: Material) -> npt.NDArray[np.float64]:
     """Level in dB every 5 ms: power under a 50 ms Hann window, averaged over channels."""
-    rate = material.work.rate_hz
-    step = int(STEP_S * rate)
-    count = material.work.length // step
-    cells = np.zeros(count)
-    for plane in material.work.distinct:
-        part = plane[: count * step].reshape(count, step)
-        cells += np.einsum("ij,ij->i", part, part) / step
-    window = np.hanning(int(WINDOW_S / STEP_S) + 1)
-    return db(np.convolve(cells, window / window.sum(), mode="same") / material.work.distinct.shape[0])
+    window = np.hanning(int(WINDOW_S / CELL_S) + 1)
+    if len(material.cells) < len(window):
+        return db(material.cells)
+    return db(np.convolve(material.cells, window / window.sum(), mode="same"))
 
 
 def _held_note(material: Material, levels: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
@@ -35,11 +30,11 @@ def _held_note(material: Material, levels: npt.NDArray[np.float64]) -> npt.NDArr
         times = np.zeros(1)
     ends = np.append(times[1:] - 0.03, material.work.duration_s)
     longest = int(np.argmax(ends - times))
-    first, last = int(times[longest] / STEP_S), int(ends[longest] / STEP_S)
+    first, last = int(times[longest] / CELL_S), int(ends[longest] / CELL_S)
     note = levels[first:last]
     if not note.size:
         return note
-    return np.asarray(note[int(np.argmax(note[: int(0.3 / STEP_S)])) :])
+    return np.asarray(note[int(np.argmax(note[: int(0.3 / CELL_S)])) :])
 
 
 def sustain(material: Material) -> Outcome:
@@ -52,23 +47,23 @@ def sustain(material: Material) -> Outcome:
     if material.silent:
         return refused("silent")
     note = _held_note(material, envelope_db(material))
-    if note.size < MIN_FIT_S / STEP_S:
+    if note.size < MIN_FIT_S / CELL_S:
         return refused("no note is held for 0.4 s")
     noise = material.shared(find_noise)
     top = float(note[0])
     floor = top - FIT_TO_DB
     if isinstance(noise, Noise):
         floor = max(floor, float(db(noise.power)) + ABOVE_NOISE_DB)
-    skip = int(SKIP_S / STEP_S)
+    skip = int(SKIP_S / CELL_S)
     # Half a window at the end of a take holds silence that was never played.
-    usable = note[skip : max(skip, len(note) - int(WINDOW_S / STEP_S / 2))]
+    usable = note[skip : max(skip, len(note) - int(WINDOW_S / CELL_S / 2))]
     below = np.flatnonzero(usable < floor)
     part = usable[: below[0]] if below.size else usable
     crossing = np.flatnonzero(note <= top - T20_DB)
     t20 = _crossing_s(note, int(crossing[0]), top - T20_DB) if crossing.size else None
-    if part.size < MIN_FIT_S / STEP_S:
+    if part.size < MIN_FIT_S / CELL_S:
         return refused("less than 0.4 s between the top of the note and -25 dB or the noise")
-    time = np.arange(part.size) * STEP_S
+    time = np.arange(part.size) * CELL_S
     slope, start = np.polyfit(time, part, 1)
     if part[0] - part[-1] < MIN_FALL_DB:
         return measured({"db_per_s": None, "t20_s": None, "status": "longer than the clip"})
@@ -84,4 +79,4 @@ def _crossing_s(note: npt.NDArray[np.float64], index: int, level: float) -> floa
     if index == 0:
         return 0.0
     before, after = note[index - 1], note[index]
-    return float((index - 1 + (before - level) / (before - after)) * STEP_S)
+    return float((index - 1 + (before - level) / (before - after)) * CELL_S)

@@ -12,6 +12,7 @@ from cata.core.measure.level import loudness_lufs
 from cata.core.measure.material import Material, db
 from cata.core.measure.noise import Noise, find_noise
 from cata.core.measure.outcome import Outcome, Value, measured, refused
+from cata.core.measure.segments import Spectrum
 
 # IEC 61260-1: exact base-10 centres 1000 * 10^(n/10), edges half a band either side.
 NOMINAL_HZ = (
@@ -41,9 +42,10 @@ def band_edges(nominal_hz: int) -> tuple[float, float]:
     return 1000.0 * 10 ** ((n - 0.5) / 10), 1000.0 * 10 ** ((n + 0.5) / 10)
 
 
-def _noise(material: Material) -> Noise | None:
+def noise_spectrum(material: Material) -> Spectrum | None:
+    """Spectrum of the take's noise, None where no noise was found."""
     noise = material.shared(find_noise)
-    return noise if isinstance(noise, Noise) else None
+    return noise.spectrum(material.work.rate_hz) if isinstance(noise, Noise) else None
 
 
 def third_octaves_db(material: Material) -> Outcome:
@@ -58,8 +60,7 @@ def third_octaves_db(material: Material) -> Outcome:
     loudness = material.shared(loudness_lufs).value
     if not isinstance(loudness, float):
         return refused("silent")
-    noise = _noise(material)
-    floor = noise.spectrum(material.work.rate_hz) if noise else None
+    floor = material.shared(noise_spectrum)
     bands: dict[str, float | int | str | None] = {}
     near: list[str] = []
     for nominal in NOMINAL_HZ:
@@ -89,10 +90,10 @@ def _spectral_guard(material: Material) -> str | None:
 
 def _noisy(material: Material, low_hz: float, high_hz: float) -> str | None:
     """A doubt where the range lies within 6 dB of the noise."""
-    noise = _noise(material)
+    noise = material.shared(noise_spectrum)
     if noise is None:
         return None
-    hiss = noise.spectrum(material.work.rate_hz).energy(low_hz, high_hz)
+    hiss = noise.energy(low_hz, high_hz)
     if db(material.whole.energy(low_hz, high_hz)) - db(hiss) < NEAR_NOISE_DB:
         return f"{low_hz:g} to {high_hz:g} Hz lies within 6 dB of the noise: reads too bright"
     return None

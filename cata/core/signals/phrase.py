@@ -36,7 +36,9 @@ class Phrase:
     notes: tuple[Note, ...]
 
 
-def _strum(start: float, length: float, frets: tuple[int | None, ...], strength: float, muted: bool = False) -> list[Note]:
+def _strum(
+    start: float, length: float, frets: tuple[int | None, ...], strength: float, muted: bool = False
+) -> list[Note]:
     """A down-stroke: strings 9 ms apart."""
     played = [(string, fret) for string, fret in enumerate(frets) if fret is not None]
     return [

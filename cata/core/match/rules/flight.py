@@ -40,7 +40,9 @@ def _table(spectra: Mapping[tuple[int, int], Mapping[str, float | None]], used: 
 
 
 def tone_moved(
-    spectra: Mapping[tuple[int, int], Mapping[str, float | None]], names: Mapping[tuple[int, int], str], take_of: Mapping[tuple[int, int], int]
+    spectra: Mapping[tuple[int, int], Mapping[str, float | None]],
+    names: Mapping[tuple[int, int], str],
+    take_of: Mapping[tuple[int, int], int],
 ) -> list[Finding]:
     """Takes whose third octaves differ from row and column by 2.5 dB and four times what is typical of this flight.
 

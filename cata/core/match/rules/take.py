@@ -47,20 +47,21 @@ def clipping(take: TakeEvidence) -> Finding | None:
 
 def _longest_run(take: TakeEvidence) -> Picture | None:
     best: tuple[int, int, int] | None = None
-    for channel, plane in enumerate(take.material.clip.distinct):
-        for sign in (1, -1):
-            for start, length in runs_at_extreme(plane, sign)[0]:
+    clip = take.material.clip
+    for channel, (plane, (high, low)) in enumerate(zip(clip.distinct, clip.extremes, strict=True)):
+        for sign, extreme in ((1, high), (-1, -low)):
+            for start, length in runs_at_extreme(plane, sign, extreme):
                 if best is None or length > best[1]:
                     best = (start, length, channel)
     if best is None:
         return None
     start, length, channel = best
-    rate = take.material.clip.rate_hz
+    rate = clip.rate_hz
     reach = int(0.004 * rate)
-    low, high = max(0, start - reach), min(take.material.clip.length, start + length + reach)
-    wave = take.material.clip.distinct[channel][low:high]
+    first = max(0, start - reach)
+    wave = clip.distinct[channel][first : start + length + reach]
     return Picture(
-        x=[round((low + i) / rate, 6) for i in range(len(wave))],
+        x=[round((first + i) / rate, 6) for i in range(len(wave))],
         series=[Series("waveform", [round(float(v), 4) for v in wave])],
         x_label="seconds",
         y_label="amplitude",

@@ -4,7 +4,7 @@
 	import { line as pathOf } from 'd3-shape';
 	import { DASHES, LABELLED_HZ, TICK_HZ, hz } from './marks';
 
-	export type Curve = { name: string; colour: number; y: (number | null)[]; strong?: boolean };
+	export type Curve = { name: string; colour: number; y: (number | null)[]; strong?: boolean; dash?: string };
 	type Band = { name: string; from: number; to: number };
 	let {
 		x,
@@ -16,7 +16,8 @@
 		marks = [],
 		bands = [],
 		height = 260,
-		zero = false
+		zero = false,
+		depth = Infinity
 	}: {
 		x: number[];
 		curves: Curve[];
@@ -28,16 +29,19 @@
 		bands?: Band[];
 		height?: number;
 		zero?: boolean;
+		depth?: number;
 	} = $props();
 
+	const plotId = $props.id();
 	let width = $state(640);
 	const margin = { top: 22, right: 12, bottom: 34, left: 46 };
 	const known = $derived(curves.flatMap((curve) => curve.y.filter((v): v is number => v !== null)));
 	const domainX = $derived<[number, number]>([x[0] ?? 0, x[x.length - 1] ?? 1]);
 	const domainY = $derived.by<[number, number]>(() => {
 		if (!known.length) return [0, 1];
-		const low = Math.min(...known, ...(zero ? [0] : []));
 		const high = Math.max(...known, ...(zero ? [0] : []));
+		// What lies far below the rest (noise) must not flatten what is heard.
+		const low = Math.max(high - depth, Math.min(...known, ...(zero ? [0] : [])));
 		const room = (high - low || 1) * 0.06;
 		return [low - room, high + room];
 	});
@@ -59,6 +63,9 @@
 
 <figure class="w-full" bind:clientWidth={width}>
 	<svg {width} {height} role="img" aria-label={title}>
+		<clipPath id={plotId}>
+			<rect x={margin.left} y={margin.top} width={Math.max(0, width - margin.left - margin.right)} height={height - margin.top - margin.bottom} />
+		</clipPath>
 		{#each bands as band, i (band.name)}
 			<rect
 				x={toX(Math.max(band.from, domainX[0]))}
@@ -107,10 +114,11 @@
 		{#each curves as curve (curve.name)}
 			<path
 				d={path(points(curve)) ?? ''}
+				clip-path="url(#{plotId})"
 				fill="none"
 				stroke={curve.colour < 0 ? 'currentColor' : `var(--c${curve.colour})`}
 				stroke-width={curve.strong ? 3.2 : 1.6}
-				stroke-dasharray={curve.colour < 0 ? '' : DASHES[curve.colour]}
+				stroke-dasharray={curve.dash ?? (curve.colour < 0 ? '' : DASHES[curve.colour])}
 				stroke-linejoin="round"
 				opacity={curve.colour < 0 ? 0.75 : 1}
 			/>

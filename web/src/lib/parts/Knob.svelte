@@ -59,7 +59,7 @@
 		</select>
 	</label>
 {:else}
-	<div class="flex flex-col items-center text-xs w-16">
+	<div class="flex flex-col items-center text-xs w-[3.9rem]">
 		<span class="truncate max-w-full">{setting.name}</span>
 		<svg
 			width="40"

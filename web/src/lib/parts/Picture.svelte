@@ -12,7 +12,7 @@
 	};
 	let { picture, title }: { picture: Evidence; title: string } = $props();
 	const curves = $derived(
-		picture.series.map((one, i) => ({ name: one.name, colour: i === 0 ? 1 : 3, y: one.y, strong: i === 0 }))
+		picture.series.map((one, i) => ({ name: one.name, colour: i === 0 ? 1 : 3, y: one.y, strong: i === 0, dash: i === 0 ? '' : '7 4' }))
 	);
 </script>
 
@@ -38,7 +38,7 @@
 						y2="3"
 						stroke="var(--c{i === 0 ? 1 : 3})"
 						stroke-width={i === 0 ? 3 : 1.8}
-						stroke-dasharray={i === 0 ? '7 3' : '10 3 2 3'}
+						stroke-dasharray={i === 0 ? '' : '7 4'}
 					/>
 				</svg>
 				{one.name}

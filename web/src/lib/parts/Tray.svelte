@@ -4,11 +4,14 @@
 	import Play from '@lucide/svelte/icons/play';
 	import Repeat from '@lucide/svelte/icons/repeat';
 	import X from '@lucide/svelte/icons/x';
+	import { page } from '$app/state';
 	import { player } from '../audio/player.svelte';
 	import { clock } from '../audio/timeline';
 	import Lanes from './Lanes.svelte';
 	import Token from './Token.svelte';
 
+	// The Listen page shows the lanes itself, larger.
+	const listening = $derived(page.url.pathname.endsWith('/listen'));
 	const digit = $derived.by(() => {
 		const numbers: Record<number, string> = {};
 		let n = 0;
@@ -25,18 +28,18 @@
 	{:else}
 		<div class="px-3 pt-2 flex flex-wrap items-center gap-x-3 gap-y-1">
 			<button
-				class="btn btn-primary btn-sm w-24"
+				class="btn btn-primary btn-sm w-12"
 				onclick={() => player.toggle()}
 				disabled={!player.takes.length}
 				aria-label={player.playing ? 'Pause' : 'Play'}
 			>
-				{#if player.playing}<Pause size={16} /> Pause{:else}<Play size={16} /> Play{/if}
+				{#if player.playing}<Pause size={18} />{:else}<Play size={18} />{/if}
 			</button>
-			<div role="group" aria-label="Contenders" class="flex flex-wrap gap-1">
+			<div role="group" aria-label="Contenders" class="flex flex-wrap gap-1 {listening ? 'hidden' : ''}">
 				{#each player.takes as take (take.take_id)}
 					{@const sounds = take.contender_id === player.heard}
 					<button
-						class="flex items-center gap-1.5 rounded px-2 py-1 border-2 text-sm max-w-44 {sounds
+						class="flex items-center gap-1.5 rounded px-2 py-1 border-2 text-sm max-w-34 {sounds
 							? 'border-primary bg-base-100 font-semibold'
 							: 'border-transparent hover:border-base-300'}"
 						aria-pressed={sounds}
@@ -55,7 +58,7 @@
 			<label class="text-sm flex items-center gap-1">
 				<span class="sr-only">Test</span>
 				<select
-					class="select select-sm w-44"
+					class="select select-sm w-36"
 					value={player.tray.test.id}
 					onchange={(event) =>
 						player.tray && player.pour(player.tray.flight_id, Number(event.currentTarget.value))}
@@ -76,13 +79,13 @@
 				{#if player.loop}<span class="figures">{clock(player.loop.start_s)}–{clock(player.loop.end_s)}</span
 					>{:else}loop off{/if}
 			</button>
-			<span class="figures text-sm w-24 text-right" data-testid="position"
+			<span class="figures text-sm whitespace-nowrap w-28 text-right" data-testid="position"
 				>{clock(player.position)} / {clock(player.span.length_s)}</span
 			>
 			<button class="btn btn-sm btn-square btn-ghost" onclick={() => player.close()} aria-label="Put the tray away"
 				><X size={16} /></button
 			>
 		</div>
-		<div class="px-3 pb-2 pt-1"><Lanes height={44} /></div>
+		{#if listening}<div class="pb-2"></div>{:else}<div class="px-3 pb-2 pt-1"><Lanes height={44} /></div>{/if}
 	{/if}
 </section>

@@ -122,10 +122,10 @@
 								</dl>
 								<div class="grid sm:grid-cols-2 gap-x-6 text-sm">
 									<ul>
-										{#each one.strengths as text (text)}<li><span aria-hidden="true" class="font-bold">+ </span><span class="sr-only">Strength: </span>{text}</li>{/each}
+										{#each one.strengths as text (text)}<li><span aria-hidden="true" class="font-bold mr-1">+</span><span class="sr-only">Strength: </span>{text}</li>{/each}
 									</ul>
 									<ul>
-										{#each one.shortfalls as text (text)}<li class={text.includes('over what') ? 'text-error font-semibold' : ''}><span aria-hidden="true" class="font-bold">− </span><span class="sr-only">Shortfall: </span>{text}</li>{/each}
+										{#each one.shortfalls as text (text)}<li class={text.includes('over what') ? 'text-error font-semibold' : ''}><span aria-hidden="true" class="font-bold mr-1">−</span><span class="sr-only">Shortfall: </span>{text}</li>{/each}
 									</ul>
 								</div>
 							</div>

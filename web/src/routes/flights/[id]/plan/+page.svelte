@@ -45,7 +45,7 @@
 	<table class="w-full border-collapse" aria-label="Plan">
 		<thead>
 			<tr class="border-b rule align-bottom">
-				<th scope="col" class="text-left py-1 pr-2 min-w-64 font-normal quiet text-sm">contender, price</th>
+				<th scope="col" class="text-left py-1 pr-2 min-w-80 font-normal quiet text-sm">contender, price</th>
 				{#each data.tests as one, i (one.id)}
 					<th scope="col" class="text-left px-1 pb-1 min-w-40 font-normal">
 						<span class="flex items-center">
@@ -97,7 +97,7 @@
 								<input type="checkbox" class="checkbox checkbox-xs" checked={one.is_bypass} onchange={(event) => flight.changeContender(one.id, { is_bypass: event.currentTarget.checked })} />
 								bypass
 							</label>
-							{#if one.gear_id}<a class="underline quiet" href="/gear/{one.gear_id}">on the shelf</a>{/if}
+							{#if one.gear_id}<a class="underline quiet" href="/gear/{one.gear_id}">shelf</a>{/if}
 						</div>
 						{#if one.settings.length}
 							<div class="flex flex-wrap gap-1 pl-7 pt-1">

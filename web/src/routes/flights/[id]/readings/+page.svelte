@@ -107,7 +107,7 @@
 		<p class="quiet h-[300px]">Drawing…</p>
 	{:then [{ default: LineChart }, { default: RegionBars }]}
 		<div class="grid gap-4 xl:grid-cols-[3fr_2fr]">
-			<section aria-label="Spectra">
+			<section aria-label="Spectra" class="min-w-0">
 				<h2 class="mb-1">{all.against ? `Spectrum, difference from ${flight.contender(all.against)?.name}` : 'Spectrum at equal loudness'}</h2>
 				<LineChart
 					x={all.hz}
@@ -115,6 +115,7 @@
 					xLabel="Hz"
 					yLabel="dB"
 					zero={all.against !== null}
+					depth={60}
 					{bands}
 					height={300}
 					title="Spectra of the contenders; the table below holds the same in numbers"
@@ -131,7 +132,7 @@
 						})}
 				/>
 			</section>
-			<section aria-label="Regions">
+			<section aria-label="Regions" class="min-w-0">
 				<h2 class="mb-1">{all.against ? 'Regions, difference in dB' : 'Share of each region, dB'}</h2>
 				<RegionBars
 					names={all.region_names}
