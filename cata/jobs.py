@@ -13,7 +13,7 @@ import threading
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from typing import Any, ParamSpec, TypeVar
 
 P = ParamSpec("P")
@@ -86,10 +86,8 @@ class Bus:
         with self._lock:
             for listener in self._listeners:
                 if listener.full():
-                    try:
+                    with suppress(queue.Empty):
                         listener.get_nowait()
-                    except queue.Empty:
-                        pass
                 listener.put_nowait(event)
 
     @contextmanager

@@ -1,0 +1,1 @@
+"""The rules of the job and all computation: pure functions on values."""

@@ -72,7 +72,10 @@ class Clip:
 
     @cached_property
     def block_extremes(self) -> tuple[Audio, Audio]:
-        """Largest and smallest sample of every 512 in each distinct channel, the last block short: (channels, blocks)."""
+        """Largest and smallest sample of every 512 in each distinct channel, the last block short.
+
+        Two arrays of shape (channels, blocks).
+        """
         planes = self.distinct
         whole = planes.shape[1] // BLOCK
         cells = planes[:, : whole * BLOCK].reshape(planes.shape[0], whole, BLOCK)

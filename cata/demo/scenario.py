@@ -27,10 +27,7 @@ class Item:
 
 
 def _knobs(*pairs: tuple[str, str], scale: str = "0-10", **defaults: float) -> tuple[Control, ...]:
-    return tuple(
-        Control(key=key, name=name, scale=scale, default=defaults.get(key, 0.5))  # type: ignore[arg-type]
-        for key, name in pairs
-    )
+    return tuple(Control(key=key, name=name, scale=scale, default=defaults.get(key, 0.5)) for key, name in pairs)
 
 
 SHELF: tuple[Item, ...] = (
@@ -54,7 +51,8 @@ SHELF: tuple[Item, ...] = (
     Item(key="fuzz", kind="pedal", name="Dapplegrim Wool", new_minor=18900, used_minor=13500,
          about="Fuzz with an off-centre second stage: thick, sputtering at low bias.",
          structure="two stages, asymmetric and moving bias",
-         controls=_knobs(("fuzz", "Fuzz"), ("bias", "Bias"), ("volume", "Volume"), scale="percent", fuzz=0.55, volume=0.25),
+         controls=_knobs(("fuzz", "Fuzz"), ("bias", "Bias"), ("volume", "Volume"), scale="percent",
+                         fuzz=0.55, volume=0.25),
          specs={"draw": "3 mA", "voltage": "9 V, centre negative", "bypass": "true bypass"}),
     Item(key="clean", kind="amplifier", name="Ebbingham Platform 22", new_minor=68000, used_minor=49000,
          about="Clean platform amplifier: much headroom, passive tone stack, one twelve-inch speaker.",
@@ -79,7 +77,8 @@ SHELF: tuple[Item, ...] = (
     Item(key="guitar", kind="guitar", name="Kelpshore Two", new_minor=74000,
          about="Two-pickup guitar with 10 to 46 strings, already owned.",
          controls=(*_knobs(("volume", "Volume"), ("tone", "Tone"), volume=1.0, tone=1.0),
-                   Control(key="pickup", name="Pickup", scale="labels", labels=("bridge", "both", "neck"), default=0.0)),
+                   Control(key="pickup", name="Pickup", scale="labels", labels=("bridge", "both", "neck"),
+                           default=0.0)),
          specs={"strings": "10–46", "pickups": "2", "weight": "3.4 kg"}),
     Item(key="supply", kind="power supply", name="Lanternway Six", new_minor=8900, used_minor=6500,
          about="Six isolated outputs of 9 V.", specs={"outputs": "6 x 9 V", "current": "300 mA each"}),

@@ -100,7 +100,8 @@ def _check_header(rate_hz: int, channels: int, frames: int, limits: Limits) -> N
     if frames / rate_hz > limits.max_duration_s:
         raise BadAudio(
             "too_long",
-            f"the file says it lasts {frames / rate_hz / 60:.0f} minutes; the limit is {limits.max_duration_s / 60:.0f}",
+            f"the file says it lasts {frames / rate_hz / 60:.0f} minutes; "
+            f"the limit is {limits.max_duration_s / 60:.0f}",
         )
     if frames <= 1:
         raise BadAudio("no_samples", f"the file holds {'one sample' if frames == 1 else 'no samples'}")

@@ -188,7 +188,8 @@ class Analyst:
                 )
             )
         )
-        rows = {c: i for i, c in enumerate(session.exec(select(Contender.id).where(Contender.flight_id == flight_id)))}
+        statement = select(Contender).where(Contender.flight_id == flight_id)
+        rows = {contender.id: index for index, contender in enumerate(session.exec(statement))}
         for column, test in enumerate(tests_of(session, flight_id)):
             for take, contender in placed_takes(session, test.id or 0):
                 bands = session.exec(

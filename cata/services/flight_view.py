@@ -272,17 +272,17 @@ def _light_takes(session: Session, flights: list[int]) -> dict[int, list[TakeVie
         if severity != "note" and (take_id, rule) not in accepted and worst.get(take_id) != "fault":
             worst[take_id] = severity
     statement = (
-        select(Take.id, Take.flight_id, Take.contender_id, Take.test_id, Analysed.method)
+        select(Take, Analysed.method)
         .join(Analysed, col(Analysed.take_id) == Take.id, isouter=True)
         .where(col(Take.flight_id).in_(flights))
     )
     found: dict[int, list[TakeView]] = defaultdict(list)
-    for ident, flight_id, contender_id, test_id, method in session.exec(statement).all():
-        found[flight_id].append(
+    for take, method in session.exec(statement).all():
+        found[take.flight_id].append(
             TakeView(
-                id=ident or 0,
-                contender_id=contender_id,
-                test_id=test_id,
+                id=take.id or 0,
+                contender_id=take.contender_id,
+                test_id=take.test_id,
                 filename="",
                 duration_s=0,
                 rate_hz=0,
@@ -292,7 +292,7 @@ def _light_takes(session: Session, flights: list[int]) -> dict[int, list[TakeVie
                 notes=[],
                 state="ready" if method == METHOD else "waiting",
                 refusal="",
-                worst=worst.get(ident or 0, ""),
+                worst=worst.get(take.id or 0, ""),
             )
         )
     return found

@@ -228,7 +228,8 @@ def remove_test(ws: Workspace, test_id: int) -> None:
         _renumber(session, tests_of(session, test.flight_id))
 
 
-def _renumber(session: Session, rows: Sequence[Contender] | Sequence[Test]) -> None:
+def _renumber(session: Session, rows: Sequence[Contender | Test]) -> None:
+    row: Contender | Test
     for position, row in enumerate(rows):
         if row.position != position:
             row.position = position

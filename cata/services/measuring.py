@@ -5,8 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from cata.core.match.audit import PairEvidence, pair_findings, take_findings, worst_first
-from cata.core.match.evidence import Source, TakeEvidence
+from cata.core.match.audit import pair_findings, take_findings, worst_first
+from cata.core.match.evidence import PairEvidence, Source, TakeEvidence
 from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
 from cata.core.measure.registry import READINGS

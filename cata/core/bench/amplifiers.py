@@ -57,7 +57,7 @@ def tone_stack_response(hz: npt.NDArray[np.float64], bass: float, middle: float,
 
 @lru_cache(maxsize=64)
 def _stack_taps(bass: float, middle: float, treble: float) -> npt.NDArray[np.float32]:
-    hz = np.fft.rfftfreq(TAPS, 1 / ANALYSIS_RATE_HZ)
+    hz = np.fft.rfftfreq(TAPS, 1 / ANALYSIS_RATE_HZ).astype(np.float64)
     return np.asarray(np.fft.irfft(tone_stack_response(hz, bass, middle, treble), TAPS), dtype=F)
 
 

@@ -109,7 +109,7 @@ def chroma_similarity(a: Material, b: Material, tempo: Tempo, tuning_cents: floa
     """Mean cosine of the pitch classes of two takes where both sound, after tempo, shift and tuning (0 to 1)."""
     x, y = a.shared(chroma_of), b.shared(chroma_of)
     ratio = tempo.ratio or 1.0
-    y = np.roll(y, -int(round(tuning_cents / 10)), axis=1)
+    y = np.roll(y, -round(tuning_cents / 10), axis=1)
     smear = SMEAR_S / CHROMA_HOP_S
     x = scipy.ndimage.gaussian_filter(x, (smear, 3.0), mode=("nearest", "wrap"))
     y = scipy.ndimage.gaussian_filter(y, (smear, 3.0), mode=("nearest", "wrap"))

@@ -7,6 +7,7 @@ the energy at frequencies that only intermodulation can make.
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import numpy as np
@@ -155,7 +156,7 @@ def chord_dirt_db(material: Material) -> Outcome:
     times = np.append(material.shared(onsets_of), material.work.duration_s)
     values: list[float] = []
     reason = "no fifth found: nothing rings for a second"
-    for start, end in zip(times[:-1], times[1:], strict=True):
+    for start, end in itertools.pairwise(times):
         if end - start < FIFTH_DELAY_S + FIFTH_S:
             continue
         first = int((start + FIFTH_DELAY_S) * rate)

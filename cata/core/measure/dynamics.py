@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import numpy.typing as npt
 import scipy.fft
@@ -47,7 +49,7 @@ def low_band(material: Material) -> npt.NDArray[np.float64]:
     rise = np.clip((hz - TIGHT_HZ[0] + TIGHT_SKIRT_HZ[0]) / TIGHT_SKIRT_HZ[0], 0, 1)
     fall = np.clip((TIGHT_HZ[1] + TIGHT_SKIRT_HZ[1] - hz) / TIGHT_SKIRT_HZ[1], 0, 1)
     shape = np.square(np.sin(0.5 * np.pi * rise) * np.sin(0.5 * np.pi * fall))
-    band = np.zeros(int(round(size * TIGHT_RATE_HZ / rate)), dtype=np.complex64)
+    band = np.zeros(round(size * TIGHT_RATE_HZ / rate), dtype=np.complex64)
     band[:top] = scipy.fft.rfft(carrier, size)[:top] * shape
     return np.asarray(np.abs(scipy.fft.ifft(band)) ** 2, dtype=np.float64)
 
@@ -72,7 +74,7 @@ def low_tightness_ms(material: Material) -> Outcome:
     power = low_band(material)
     times = np.append(material.shared(onsets_of), material.work.duration_s)
     notes: list[tuple[float, float]] = []
-    for start, end in zip(times[:-1], times[1:], strict=True):
+    for start, end in itertools.pairwise(times):
         if end - start < MIN_GAP_S:
             continue
         first = int(max(0.0, start - BEFORE_ONSET_S) * TIGHT_RATE_HZ)

@@ -23,6 +23,7 @@ CELL_S, CELLS_PER_BLOCK = 0.1, 4
 DUAL_MONO_LU = 10 * np.log10(2.0)
 
 OVERSAMPLING, HALF_TAPS, KAISER_BETA = 8, 24, 9.0
+END_GAPS = 8
 
 
 def k_cells(clip: Clip) -> npt.NDArray[np.float64]:
@@ -107,7 +108,8 @@ def _parabolic_peak(y: npt.NDArray[np.float32]) -> float:
 def true_peak(clip: Clip) -> float:
     """Largest value between the samples of a clip, linear.
 
-    The ends are reflected oddly: padding with zeros would invent up to 1 dB on a cut note. Only
+    The ends are reflected oddly: padding with zeros would invent up to 1 dB on a cut note. What lies beyond them
+    is a guess all the same, so the nearest eight gaps at either end do not count. Only
     512-sample blocks that could exceed the best value so far are evaluated, loudest first; the result is that of
     all of them. What a block can reach is bounded twice: by the interpolator's largest gain, and by straight
     lines between the samples plus what its curvature (second differences) can add.
@@ -121,7 +123,7 @@ def true_peak(clip: Clip) -> float:
 
 
 def _plane_peak(plane: Audio, own: Audio, best: float) -> float:
-    kernel, (gain, bend) = _phases(), _reach()
+    gain, bend = _reach()
     # A block's context lies in its neighbours; an odd reflection reaches up to twice the end less what it mirrors.
     around = np.concatenate(([3 * own[0]], own, [3 * own[-2:].max()]))
     tops = np.maximum(np.maximum(around[:-2], own), around[2:])
@@ -135,7 +137,7 @@ def _plane_peak(plane: Audio, own: Audio, best: float) -> float:
     for place in np.argsort(reach)[::-1]:
         if reach[place] <= best:
             break
-        best = max(best, _block_peak(contexts[place], kernel, best))
+        best = max(best, _block_peak(plane, int(able[place]), contexts[place], best))
     return best
 
 
@@ -172,17 +174,21 @@ def _reach() -> tuple[float, float]:
     return gain, float(np.abs(double).sum(axis=0).max())
 
 
-def _block_peak(block: Audio, kernel: npt.NDArray[np.float32], best: float) -> float:
-    """Largest interpolated value of one block with its context."""
-    views = np.lib.stride_tricks.sliding_window_view(block[1:], 2 * HALF_TAPS)[:BLOCK]
+def _block_peak(plane: Audio, block: int, context: Audio, best: float) -> float:
+    """Largest interpolated value of one block of a channel; 0 where it does not come near the best so far."""
+    views = np.lib.stride_tricks.sliding_window_view(context[1:], 2 * HALF_TAPS)[:BLOCK]
     # A copy, since a product with overlapping views does not reach the fast path.
-    between = np.ascontiguousarray(views) @ kernel
+    between = np.ascontiguousarray(views) @ _phases()
+    first = END_GAPS - block * BLOCK
+    last = plane.shape[0] - 1 - END_GAPS - block * BLOCK
+    between[: max(0, first)] = 0.0
+    between[max(0, last) :] = 0.0
     if float(np.abs(between).max()) <= 0.9 * best:
         return 0.0
     fine = np.empty((BLOCK, OVERSAMPLING), dtype=np.float32)
-    fine[:, 0] = block[HALF_TAPS : HALF_TAPS + BLOCK]
+    fine[:, 0] = context[HALF_TAPS : HALF_TAPS + BLOCK]
     fine[:, 1:] = between
-    return _parabolic_peak(fine.reshape(-1))
+    return _parabolic_peak(fine[max(0, first) : max(1, last)].reshape(-1))
 
 
 def to_db(amplitude: float) -> float:

@@ -22,7 +22,9 @@ BANDS = 24
 LOW_HZ, HIGH_HZ = 70.0, 5900.0
 COMPRESSION_DB = 45.0
 MIN_GAP_S = 0.06
+END_S = 0.03
 LEVEL_WINDOW_DB = 40.0
+RECENT_FRAMES = 5
 
 
 @lru_cache(maxsize=2)
@@ -48,8 +50,10 @@ def flux(signal: Audio, rate_hz: int) -> npt.NDArray[np.float64]:
         return np.zeros(len(energy))
     levels = np.log1p(energy * (10 ** (COMPRESSION_DB / 10) / top))
     rise = np.zeros(len(energy))
-    # Two frames back: a 21 ms window sees an attack over two hops.
-    rise[2:] = np.maximum(levels[2:] - levels[:-2], 0.0).sum(axis=1) / (len(edges) - 1)
+    # Against the loudest of 20 to 60 ms before: a 21 ms window sees an attack over two hops, and two strings that
+    # beat against each other come and go faster than any hand.
+    recent = scipy.ndimage.maximum_filter1d(levels, RECENT_FRAMES, axis=0, origin=RECENT_FRAMES // 2, mode="nearest")
+    rise[2:] = np.maximum(levels[2:] - recent[:-2], 0.0).sum(axis=1) / (len(edges) - 1)
     return rise
 
 
@@ -72,8 +76,10 @@ def pick(strength: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
 
 
 def onsets_of(material: Material) -> npt.NDArray[np.float64]:
-    """Onset times of a take in seconds; those 40 dB under the loudest are left out."""
+    """Onset times of a take in seconds; those 40 dB under the loudest, or at the very end, are left out."""
     times = pick(material.shared(flux_of))
+    # Where a take is cut off it clicks; that is no stroke.
+    times = times[times < material.work.duration_s - END_S]
     if not times.size or not len(material.blocks):
         return times
     levels = db(material.blocks)

@@ -50,7 +50,7 @@ class Spectrum:
 
     def mean_hz(self, low_hz: float, high_hz: float) -> float:
         """Power-weighted mean frequency between two frequencies; nan for silence."""
-        i, j = int(round(low_hz / self.bin_hz)), int(round(high_hz / self.bin_hz)) + 1
+        i, j = round(low_hz / self.bin_hz), round(high_hz / self.bin_hz) + 1
         part = self.power[i:j].astype(np.float64)
         total = part.sum()
         return float(np.dot(np.arange(i, i + part.shape[0]), part) * self.bin_hz / total) if total > 0 else float("nan")

@@ -74,7 +74,7 @@ def pluck(note: Note, seed: int, rate_hz: int = ANALYSIS_RATE_HZ) -> Floats:
     length = int((note.length_s + RELEASE_S * 3) * rate_hz)
     reach = whole + len(taps) - 1
     line = np.zeros(reach + length)
-    first = _excitation(period, note.strength, seed, rate_hz)[: int(round(period))]
+    first = _excitation(period, note.strength, seed, rate_hz)[: round(period)]
     line[reach : reach + len(first)] = first[: max(0, length)]
     start = reach
     feed = line[reach : reach + len(first)].copy()
@@ -110,7 +110,7 @@ def render(phrase: Phrase, sensing: Sensing, *, seed: int = 1, rate_hz: int = AN
         period = rate_hz / (440.0 * 2 ** ((note.midi - 69) / 12))
         picked = _comb(wave, PICK_PLACE * period)
         heard = _comb(picked, 2 * sensing.place * period)
-        aperture = max(1, int(round(sensing.width * period)))
+        aperture = max(1, round(sensing.width * period))
         if aperture > 1:
             heard = scipy.signal.lfilter(np.full(aperture, 1 / aperture), [1.0], heard)
         start = int(note.start_s * rate_hz)

@@ -91,7 +91,11 @@
 	<a class="skip" href="#page">Skip to the page</a>
 	<div class="h-dvh flex flex-col bg-base-100 text-base-content">
 		<header class="no-print border-b rule shrink-0 flex items-center gap-1 px-3 h-11 overflow-x-auto">
-			<a href="/" class="font-bold text-lg mr-3 tracking-tight" aria-current={page.url.pathname === '/' ? 'page' : undefined}>Cata</a>
+			<a
+				href="/"
+				class="font-bold text-lg mr-3 tracking-tight"
+				aria-current={page.url.pathname === '/' ? 'page' : undefined}>Cata</a
+			>
 			<nav aria-label="Main" class="flex gap-1">
 				{#each places as [href, label] (href)}
 					{@const here = page.url.pathname.startsWith(href)}
@@ -106,14 +110,35 @@
 			</nav>
 			<span class="grow"></span>
 			{#if !live.connected}
-				<span class="text-error text-sm font-semibold whitespace-nowrap" role="status">Cata does not answer; waiting for it</span>
+				<span class="text-error text-sm font-semibold whitespace-nowrap" role="status"
+					>Cata does not answer; waiting for it</span
+				>
 			{/if}
-			<button class="btn btn-ghost btn-sm btn-square" onclick={() => back('undo')} aria-label="Undo" title="Undo (Ctrl+Z)"><Undo2 size={17} /></button>
-			<button class="btn btn-ghost btn-sm btn-square" onclick={() => back('redo')} aria-label="Redo" title="Redo (Ctrl+Shift+Z)"><Redo2 size={17} /></button>
-			<button class="btn btn-ghost btn-sm btn-square" onclick={changeTheme} aria-label="Change between dark and light">
+			<button
+				class="btn btn-ghost btn-sm btn-square"
+				onclick={() => back('undo')}
+				aria-label="Undo"
+				title="Undo (Ctrl+Z)"><Undo2 size={17} /></button
+			>
+			<button
+				class="btn btn-ghost btn-sm btn-square"
+				onclick={() => back('redo')}
+				aria-label="Redo"
+				title="Redo (Ctrl+Shift+Z)"><Redo2 size={17} /></button
+			>
+			<button
+				class="btn btn-ghost btn-sm btn-square"
+				onclick={changeTheme}
+				aria-label="Change between dark and light"
+			>
 				{#if theme === 'counter'}<MoonStar size={17} />{:else}<Sun size={17} />{/if}
 			</button>
-			<button class="btn btn-ghost btn-sm btn-square" onclick={() => (helpOpen = true)} aria-label="Keys" title="Keys (?)"><CircleHelp size={17} /></button>
+			<button
+				class="btn btn-ghost btn-sm btn-square"
+				onclick={() => (helpOpen = true)}
+				aria-label="Keys"
+				title="Keys (?)"><CircleHelp size={17} /></button
+			>
 		</header>
 		<main id="page" class="grow overflow-y-auto min-h-0" tabindex="-1">
 			<div class="px-4 py-4 max-w-[90rem] mx-auto">{@render children()}</div>
@@ -123,7 +148,9 @@
 	<div class="fixed right-4 bottom-32 z-50 flex flex-col gap-2 no-print" aria-live="polite">
 		{#each notices.list as notice (notice.id)}
 			<button
-				class="text-left border rounded-box px-3 py-2 max-w-sm bg-base-200 {notice.kind === 'error' ? 'border-error' : 'rule'}"
+				class="text-left border rounded-box px-3 py-2 max-w-sm bg-base-200 {notice.kind === 'error'
+					? 'border-error'
+					: 'rule'}"
 				role={notice.kind === 'error' ? 'alert' : undefined}
 				onclick={() => notices.drop(notice.id)}>{notice.text}</button
 			>

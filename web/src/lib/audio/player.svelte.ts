@@ -75,7 +75,11 @@ class Player {
 	async #voice(engine: Engine, take: Poured, span: Span): Promise<Voice> {
 		const buffer = await decode(engine.context, take.url);
 		this.loaded++;
-		return { id: take.contender_id, buffer: align(engine.context, buffer, take, span), gain: linear(take.gain_db) };
+		return {
+			id: take.contender_id,
+			buffer: align(engine.context, buffer, take, span),
+			gain: linear(take.gain_db)
+		};
 	}
 
 	#choose(tray: Tray, wanted?: number): number | null {
@@ -109,7 +113,8 @@ class Player {
 		const { flight_id, test } = this.tray;
 		const fresh = await this.#fetch(flight_id, test.id).catch(() => null);
 		if (!fresh) return;
-		const shape = (tray: Tray) => JSON.stringify(tray.takes.map((t) => [t.take_id, t.url, t.gain_db, t.lag_s, t.name]));
+		const shape = (tray: Tray) =>
+			JSON.stringify(tray.takes.map((t) => [t.take_id, t.url, t.gain_db, t.lag_s, t.name]));
 		if (shape(fresh) === shape(this.tray)) this.tray = fresh;
 		else await this.#load(flight_id, test.id);
 	}
@@ -183,7 +188,9 @@ class Player {
 		if (!this.takes.length) return;
 		const loop = this.loop ?? { start_s: 0, end_s: this.span.length_s };
 		const at = this.position;
-		this.setLoop(end === 'start' ? { start_s: at, end_s: Math.max(loop.end_s, at + 0.2) } : { ...loop, end_s: at });
+		this.setLoop(
+			end === 'start' ? { start_s: at, end_s: Math.max(loop.end_s, at + 0.2) } : { ...loop, end_s: at }
+		);
 	}
 
 	async nextSchool() {

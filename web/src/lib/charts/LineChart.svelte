@@ -48,7 +48,11 @@
 	const toX = $derived(
 		(logX ? scaleLog() : scaleLinear()).domain(domainX).range([margin.left, width - margin.right])
 	);
-	const toY = $derived(scaleLinear().domain(domainY).range([height - margin.bottom, margin.top]));
+	const toY = $derived(
+		scaleLinear()
+			.domain(domainY)
+			.range([height - margin.bottom, margin.top])
+	);
 	const ticksX = $derived(
 		logX ? TICK_HZ.filter((f) => f >= domainX[0] && f <= domainX[1]) : scaleLinear().domain(domainX).ticks(8)
 	);
@@ -64,7 +68,12 @@
 <figure class="w-full" bind:clientWidth={width}>
 	<svg {width} {height} role="img" aria-label={title}>
 		<clipPath id={plotId}>
-			<rect x={margin.left} y={margin.top} width={Math.max(0, width - margin.left - margin.right)} height={height - margin.top - margin.bottom} />
+			<rect
+				x={margin.left}
+				y={margin.top}
+				width={Math.max(0, width - margin.left - margin.right)}
+				height={height - margin.top - margin.bottom}
+			/>
 		</clipPath>
 		{#each bands as band, i (band.name)}
 			<rect
@@ -92,7 +101,9 @@
 				stroke="currentColor"
 				opacity={zero && tick === 0 ? 0.7 : 0.14}
 			/>
-			<text x={margin.left - 6} y={toY(tick) + 4} text-anchor="end" font-size="12" fill="currentColor">{tick}</text>
+			<text x={margin.left - 6} y={toY(tick) + 4} text-anchor="end" font-size="12" fill="currentColor"
+				>{tick}</text
+			>
 		{/each}
 		{#each ticksX as tick (tick)}
 			<line
@@ -104,12 +115,18 @@
 				opacity="0.6"
 			/>
 			{#if !logX || LABELLED_HZ.includes(tick)}
-				<text x={toX(tick)} y={height - margin.bottom + 18} text-anchor="middle" font-size="12" fill="currentColor"
-					>{logX ? hz(tick) : tick}</text
+				<text
+					x={toX(tick)}
+					y={height - margin.bottom + 18}
+					text-anchor="middle"
+					font-size="12"
+					fill="currentColor">{logX ? hz(tick) : tick}</text
 				>
 			{/if}
 		{/each}
-		<text x={width - margin.right} y={height - 3} text-anchor="end" font-size="12" fill="currentColor">{xLabel}</text>
+		<text x={width - margin.right} y={height - 3} text-anchor="end" font-size="12" fill="currentColor"
+			>{xLabel}</text
+		>
 		<text x="2" y={margin.top - 7} font-size="12" fill="currentColor">{yLabel}</text>
 		{#each curves as curve (curve.name)}
 			<path

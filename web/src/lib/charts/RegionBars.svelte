@@ -3,8 +3,12 @@
 	import { scaleLinear } from 'd3-scale';
 
 	type Row = { name: string; letter: string; colour: number; values: (number | null)[] };
-	let { names, rows, title, difference }: { names: string[]; rows: Row[]; title: string; difference: boolean } =
-		$props();
+	let {
+		names,
+		rows,
+		title,
+		difference
+	}: { names: string[]; rows: Row[]; title: string; difference: boolean } = $props();
 
 	let width = $state(640);
 	const height = 210;
@@ -17,7 +21,11 @@
 		}
 		return [Math.min(-30, ...known), 0];
 	});
-	const toY = $derived(scaleLinear().domain(domain).range([height - margin.bottom, margin.top]));
+	const toY = $derived(
+		scaleLinear()
+			.domain(domain)
+			.range([height - margin.bottom, margin.top])
+	);
 	const group = $derived((width - margin.left - margin.right) / names.length);
 	const bar = $derived(Math.min(26, (group - 14) / Math.max(1, rows.length)));
 	const base = $derived(toY(difference ? 0 : domain[0]));
@@ -36,7 +44,9 @@
 				stroke="currentColor"
 				opacity={tick === 0 ? 0.6 : 0.14}
 			/>
-			<text x={margin.left - 6} y={toY(tick) + 4} text-anchor="end" font-size="12" fill="currentColor">{tick}</text>
+			<text x={margin.left - 6} y={toY(tick) + 4} text-anchor="end" font-size="12" fill="currentColor"
+				>{tick}</text
+			>
 		{/each}
 		{#each names as name, region (name)}
 			{@const [word, range] = name.split(', ')}
@@ -48,8 +58,12 @@
 				font-weight="600"
 				fill="currentColor">{word}</text
 			>
-			<text x={margin.left + group * (region + 0.5)} y={height - 7} text-anchor="middle" font-size="11" fill="currentColor"
-				>{range}</text
+			<text
+				x={margin.left + group * (region + 0.5)}
+				y={height - 7}
+				text-anchor="middle"
+				font-size="11"
+				fill="currentColor">{range}</text
 			>
 			{#each rows as row, i (row.letter)}
 				{@const value = row.values[region]}

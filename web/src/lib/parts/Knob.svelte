@@ -3,7 +3,14 @@
 	 * A knob at its position, set by typing in its own scale (0–10, a clock face, per cent), dragging, wheel or arrow keys.
 	 * Positions run from 7:00 (fully left) to 5:00 (fully right).
 	 */
-	type Setting = { key: string; name: string; text: string; position: number; scale: string; labels: string[] };
+	type Setting = {
+		key: string;
+		name: string;
+		text: string;
+		position: number;
+		scale: string;
+		labels: string[];
+	};
 	let { setting, onset, of }: { setting: Setting; onset?: (text: string) => void; of: string } = $props();
 
 	let dragged = $state<number | null>(null);
@@ -103,7 +110,14 @@
 				/>
 			{/each}
 			<circle r="13.5" fill="var(--color-base-300)" stroke="currentColor" stroke-opacity="0.45" />
-			<line y1="-4" y2="-12.5" stroke="currentColor" stroke-width="2.4" stroke-linecap="round" transform="rotate({angle})" />
+			<line
+				y1="-4"
+				y2="-12.5"
+				stroke="currentColor"
+				stroke-width="2.4"
+				stroke-linecap="round"
+				transform="rotate({angle})"
+			/>
 		</svg>
 		{#if onset}
 			<input

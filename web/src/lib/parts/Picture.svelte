@@ -12,7 +12,13 @@
 	};
 	let { picture, title }: { picture: Evidence; title: string } = $props();
 	const curves = $derived(
-		picture.series.map((one, i) => ({ name: one.name, colour: i === 0 ? 1 : 3, y: one.y, strong: i === 0, dash: i === 0 ? '' : '7 4' }))
+		picture.series.map((one, i) => ({
+			name: one.name,
+			colour: i === 0 ? 1 : 3,
+			y: one.y,
+			strong: i === 0,
+			dash: i === 0 ? '' : '7 4'
+		}))
 	);
 </script>
 

@@ -82,8 +82,10 @@
 			<span class="figures text-sm whitespace-nowrap w-28 text-right" data-testid="position"
 				>{clock(player.position)} / {clock(player.span.length_s)}</span
 			>
-			<button class="btn btn-sm btn-square btn-ghost" onclick={() => player.close()} aria-label="Put the tray away"
-				><X size={16} /></button
+			<button
+				class="btn btn-sm btn-square btn-ghost"
+				onclick={() => player.close()}
+				aria-label="Put the tray away"><X size={16} /></button
 			>
 		</div>
 		{#if listening}<div class="pb-2"></div>{:else}<div class="px-3 pb-2 pt-1"><Lanes height={44} /></div>{/if}

@@ -10,7 +10,11 @@
 	import TargetRow from './TargetRow.svelte';
 
 	const briefs = createQuery(() => ({ queryKey: ['briefs'], queryFn: () => got(api.GET('/api/briefs')) }));
-	const meta = createQuery(() => ({ queryKey: ['meta'], queryFn: () => got(api.GET('/api/meta')), staleTime: Infinity }));
+	const meta = createQuery(() => ({
+		queryKey: ['meta'],
+		queryFn: () => got(api.GET('/api/meta')),
+		staleTime: Infinity
+	}));
 	let chosen = $state<number | null>(null);
 	const brief = $derived(briefs.data?.find((one) => one.id === chosen) ?? briefs.data?.[0]);
 	const need = $derived(brief?.need);
@@ -43,12 +47,18 @@
 	}
 
 	const sounds = $derived(need?.sounds ?? []);
-	const setSound = (index: number, sound: Sound) => save({ sounds: sounds.map((one, i) => (i === index ? sound : one)) });
+	const setSound = (index: number, sound: Sound) =>
+		save({ sounds: sounds.map((one, i) => (i === index ? sound : one)) });
 	const setTarget = (index: number, at: number, target: Target) => {
 		const sound = sounds[index]!;
-		return setSound(index, { ...sound, targets: (sound.targets ?? []).map((one, i) => (i === at ? target : one)) });
+		return setSound(index, {
+			...sound,
+			targets: (sound.targets ?? []).map((one, i) => (i === at ? target : one))
+		});
 	};
-	const unused = $derived(meta.data?.sounds.filter((one) => !sounds.some((sound) => sound.key === one.sound.key)) ?? []);
+	const unused = $derived(
+		meta.data?.sounds.filter((one) => !sounds.some((sound) => sound.key === one.sound.key)) ?? []
+	);
 
 	function amount(text: string): number | null | undefined {
 		if (!text.trim()) return null;
@@ -65,16 +75,23 @@
 {:else if !brief || !need}
 	<Empty title="What do you need?">
 		<p>
-			A brief says which sounds you need, as ranges on the readings, and what you can spend. Contenders are then ranked by
-			how well their takes fit it and what they cost.
+			A brief says which sounds you need, as ranges on the readings, and what you can spend. Contenders are
+			then ranked by how well their takes fit it and what they cost.
 		</p>
 		<button class="btn btn-primary" onclick={begin}>Write a brief</button>
 	</Empty>
 {:else}
 	<div class="flex items-center gap-2 mb-4 flex-wrap">
-		<h1 class="grow -ml-1.5 basis-60"><NameField value={brief.name} label="Name of the brief" strong onchange={(name) => save({ name })} /></h1>
+		<h1 class="grow -ml-1.5 basis-60">
+			<NameField value={brief.name} label="Name of the brief" strong onchange={(name) => save({ name })} />
+		</h1>
 		{#if briefs.data.length > 1}
-			<select class="select select-sm w-52" value={brief.id} aria-label="Brief" onchange={(event) => (chosen = Number(event.currentTarget.value))}>
+			<select
+				class="select select-sm w-52"
+				value={brief.id}
+				aria-label="Brief"
+				onchange={(event) => (chosen = Number(event.currentTarget.value))}
+			>
 				{#each briefs.data as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
 			</select>
 		{/if}
@@ -84,34 +101,101 @@
 
 	<div class="grid gap-8 lg:grid-cols-[20rem_1fr]">
 		<section class="space-y-3" aria-label="Frame">
-			<label class="flex flex-col text-sm">Style<textarea class="textarea" rows="2" maxlength="200" value={need.style} onchange={(event) => save({ style: event.currentTarget.value })}></textarea></label>
-			<label class="flex flex-col text-sm">The amplifier’s role
-				<select class="select" value={need.role} onchange={(event) => save({ role: event.currentTarget.value as Need['role'] })}>
+			<label class="flex flex-col text-sm"
+				>Style<textarea
+					class="textarea"
+					rows="2"
+					maxlength="200"
+					value={need.style}
+					onchange={(event) => save({ style: event.currentTarget.value })}></textarea></label
+			>
+			<label class="flex flex-col text-sm"
+				>The amplifier’s role
+				<select
+					class="select"
+					value={need.role}
+					onchange={(event) => save({ role: event.currentTarget.value as Need['role'] })}
+				>
 					{#each ROLES as [key, label] (key)}<option value={key}>{label}</option>{/each}
 				</select>
 			</label>
 			<div class="grid grid-cols-2 gap-3">
-				<label class="flex flex-col text-sm">Budget, {need.currency}
-					<input class="input figures" inputmode="decimal" placeholder="none" value={fromMinor(need.budget_minor)} onchange={(event) => { const v = amount(event.currentTarget.value); if (v !== undefined) void save({ budget_minor: v }); }} />
+				<label class="flex flex-col text-sm"
+					>Budget, {need.currency}
+					<input
+						class="input figures"
+						inputmode="decimal"
+						placeholder="none"
+						value={fromMinor(need.budget_minor)}
+						onchange={(event) => {
+							const v = amount(event.currentTarget.value);
+							if (v !== undefined) void save({ budget_minor: v });
+						}}
+					/>
 				</label>
-				<label class="flex flex-col text-sm">Reserve, {need.currency}
-					<input class="input figures" inputmode="decimal" value={fromMinor(need.reserve_minor)} onchange={(event) => { const v = amount(event.currentTarget.value); if (v !== undefined) void save({ reserve_minor: v ?? 0 }); }} />
+				<label class="flex flex-col text-sm"
+					>Reserve, {need.currency}
+					<input
+						class="input figures"
+						inputmode="decimal"
+						value={fromMinor(need.reserve_minor)}
+						onchange={(event) => {
+							const v = amount(event.currentTarget.value);
+							if (v !== undefined) void save({ reserve_minor: v ?? 0 });
+						}}
+					/>
 				</label>
 			</div>
-			<p class="text-sm quiet">The reserve is kept back for cable, picks, a bag and strings: what is forgotten is what breaks the budget.</p>
+			<p class="text-sm quiet">
+				The reserve is kept back for cable, picks, a bag and strings: what is forgotten is what breaks the
+				budget.
+			</p>
 			<div class="grid grid-cols-2 gap-3">
-				<label class="flex flex-col text-sm">Loudness limit, dB(A)
-					<input class="input figures" type="number" min="40" max="130" value={need.loudness_limit_dba} onchange={(event) => save({ loudness_limit_dba: event.currentTarget.value ? Number(event.currentTarget.value) : null })} />
+				<label class="flex flex-col text-sm"
+					>Loudness limit, dB(A)
+					<input
+						class="input figures"
+						type="number"
+						min="40"
+						max="130"
+						value={need.loudness_limit_dba}
+						onchange={(event) =>
+							save({
+								loudness_limit_dba: event.currentTarget.value ? Number(event.currentTarget.value) : null
+							})}
+					/>
 				</label>
-				<label class="flex flex-col text-sm">Heaviest piece, kg
-					<input class="input figures" type="number" min="0" max="200" value={need.carry_limit_kg} onchange={(event) => save({ carry_limit_kg: event.currentTarget.value ? Number(event.currentTarget.value) : null })} />
+				<label class="flex flex-col text-sm"
+					>Heaviest piece, kg
+					<input
+						class="input figures"
+						type="number"
+						min="0"
+						max="200"
+						value={need.carry_limit_kg}
+						onchange={(event) =>
+							save({ carry_limit_kg: event.currentTarget.value ? Number(event.currentTarget.value) : null })}
+					/>
 				</label>
 			</div>
-			<label class="flex flex-col text-sm">Own rig<textarea class="textarea" rows="2" value={need.own_rig} onchange={(event) => save({ own_rig: event.currentTarget.value })}></textarea></label>
-			<label class="flex flex-col text-sm">Must have<textarea class="textarea" rows="2" value={need.must_haves} onchange={(event) => save({ must_haves: event.currentTarget.value })}></textarea></label>
+			<label class="flex flex-col text-sm"
+				>Own rig<textarea
+					class="textarea"
+					rows="2"
+					value={need.own_rig}
+					onchange={(event) => save({ own_rig: event.currentTarget.value })}></textarea></label
+			>
+			<label class="flex flex-col text-sm"
+				>Must have<textarea
+					class="textarea"
+					rows="2"
+					value={need.must_haves}
+					onchange={(event) => save({ must_haves: event.currentTarget.value })}></textarea></label
+			>
 			{#if need.loudness_limit_dba && need.loudness_limit_dba >= 85}
 				<p class="text-sm border-l-4 border-error pl-3">
-					From 85 dB(A) hearing is at risk: 8 hours there, half as long for every 3 dB more. Wear protection and follow local limits.
+					From 85 dB(A) hearing is at risk: 8 hours there, half as long for every 3 dB more. Wear protection
+					and follow local limits.
 				</p>
 			{/if}
 		</section>
@@ -130,7 +214,8 @@
 						}}
 					>
 						<option value="">Add a sound…</option>
-						{#each unused as one (one.sound.key)}<option value={one.sound.key}>{one.sound.name}</option>{/each}
+						{#each unused as one (one.sound.key)}<option value={one.sound.key}>{one.sound.name}</option
+							>{/each}
 					</select>
 				{/if}
 			</div>
@@ -141,10 +226,23 @@
 						<h3 class="font-semibold grow">{sound.name}</h3>
 						<label class="text-sm flex items-center gap-2"
 							>counts
-							<input type="range" class="range range-xs w-28" min="0" max="5" step="0.5" value={sound.weight} aria-label="How much {sound.name} counts" onchange={(event) => setSound(i, { ...sound, weight: Number(event.currentTarget.value) })} />
+							<input
+								type="range"
+								class="range range-xs w-28"
+								min="0"
+								max="5"
+								step="0.5"
+								value={sound.weight}
+								aria-label="How much {sound.name} counts"
+								onchange={(event) => setSound(i, { ...sound, weight: Number(event.currentTarget.value) })}
+							/>
 							<span class="figures w-6">{sound.weight}</span>
 						</label>
-						<button class="btn btn-ghost btn-xs" onclick={() => save({ sounds: sounds.filter((_, at) => at !== i) })} aria-label="Remove {sound.name}">remove</button>
+						<button
+							class="btn btn-ghost btn-xs"
+							onclick={() => save({ sounds: sounds.filter((_, at) => at !== i) })}
+							aria-label="Remove {sound.name}">remove</button
+						>
 					</header>
 					{#if about}<p class="text-sm quiet mb-2">{about}</p>{/if}
 					<table class="table table-xs">
@@ -156,7 +254,8 @@
 									meta={meta.data}
 									of={sound.name}
 									onchange={(changed) => setTarget(i, at, changed)}
-									onremove={() => setSound(i, { ...sound, targets: (sound.targets ?? []).filter((_, n) => n !== at) })}
+									onremove={() =>
+										setSound(i, { ...sound, targets: (sound.targets ?? []).filter((_, n) => n !== at) })}
 								/>
 							{/each}
 						</tbody>
@@ -167,7 +266,14 @@
 						value=""
 						onchange={(event) => {
 							const [reading, part] = event.currentTarget.value.split('|');
-							if (reading) void setSound(i, { ...sound, targets: [...(sound.targets ?? []), { reading, part: part ?? '', low: null, high: null, weight: 1 }] });
+							if (reading)
+								void setSound(i, {
+									...sound,
+									targets: [
+										...(sound.targets ?? []),
+										{ reading, part: part ?? '', low: null, high: null, weight: 1 }
+									]
+								});
 							event.currentTarget.value = '';
 						}}
 					>
@@ -175,7 +281,9 @@
 						{#each meta.data?.readings.filter((one) => one.unit !== '' || one.key === 'drive_density') ?? [] as one (one.key)}
 							{#if one.parts.length}
 								{#each one.parts as part (part.key)}
-									{#if part.key !== 'status'}<option value="{one.key}|{part.key}">{one.name}: {part.name}</option>{/if}
+									{#if part.key !== 'status'}<option value="{one.key}|{part.key}"
+											>{one.name}: {part.name}</option
+										>{/if}
 								{/each}
 							{:else}<option value="{one.key}|">{one.name}</option>{/if}
 						{/each}

@@ -15,16 +15,17 @@
 	let picked = $state<number | null>(null);
 	const wanted = $derived(picked ?? Number(page.url.searchParams.get('flight') ?? 0));
 	const flightId = $derived(
-		flights.data?.find((one) => one.id === wanted)?.id ?? flights.data?.find((one) => one.takes > 0 && !one.faults)?.id ?? flights.data?.[0]?.id ?? null
+		flights.data?.find((one) => one.id === wanted)?.id ??
+			flights.data?.find((one) => one.takes > 0 && !one.faults)?.id ??
+			flights.data?.[0]?.id ??
+			null
 	);
 	const flight = createQuery(() => ({
 		queryKey: ['flight', flightId],
 		enabled: flightId !== null,
 		queryFn: () => got(api.GET('/api/flights/{flight_id}', { params: { path: { flight_id: flightId! } } }))
 	}));
-	const brief = $derived(
-		briefs.data?.find((one) => one.id === flight.data?.brief_id) ?? briefs.data?.[0]
-	);
+	const brief = $derived(briefs.data?.find((one) => one.id === flight.data?.brief_id) ?? briefs.data?.[0]);
 	/** The need while something is being moved; kept when it is let go. */
 	let draft = $state.raw<Need | null>(null);
 	const need = $derived(draft ?? brief?.need ?? null);
@@ -34,7 +35,12 @@
 		placeholderData: (before: Choice | undefined) => before,
 		queryFn: () =>
 			need
-				? got(api.POST('/api/flights/{flight_id}/choice', { params: { path: { flight_id: flightId! } }, body: need }))
+				? got(
+						api.POST('/api/flights/{flight_id}/choice', {
+							params: { path: { flight_id: flightId! } },
+							body: need
+						})
+					)
 				: got(api.GET('/api/flights/{flight_id}/choice', { params: { path: { flight_id: flightId! } } }))
 	}));
 
@@ -47,7 +53,12 @@
 		const next = { ...need, ...change };
 		draft = next;
 		try {
-			await got(api.PATCH('/api/briefs/{brief_id}', { params: { path: { brief_id: brief.id } }, body: { need: next } }));
+			await got(
+				api.PATCH('/api/briefs/{brief_id}', {
+					params: { path: { brief_id: brief.id } },
+					body: { need: next }
+				})
+			);
 			await queries.invalidateQueries({ queryKey: ['briefs'] });
 		} catch (error) {
 			notices.fail(error);
@@ -84,7 +95,11 @@
 		<h1 class="grow">Choose</h1>
 		<label class="flex flex-col text-sm"
 			>Flight
-			<select class="select w-80 max-w-full" value={flightId} onchange={(event) => (picked = Number(event.currentTarget.value))}>
+			<select
+				class="select w-80 max-w-full"
+				value={flightId}
+				onchange={(event) => (picked = Number(event.currentTarget.value))}
+			>
 				{#each flights.data as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
 			</select>
 		</label>
@@ -100,7 +115,10 @@
 					{#each choice.data.ranked as one (one.contender_id)}
 						<li
 							animate:flip={{ duration: 250 }}
-							class="border rounded-box p-3 grid grid-cols-[3rem_1fr] gap-x-3 {one.place === 1 && !one.over_minor ? 'border-primary border-2' : 'rule'}"
+							class="border rounded-box p-3 grid grid-cols-[3rem_1fr] gap-x-3 {one.place === 1 &&
+							!one.over_minor
+								? 'border-primary border-2'
+								: 'rule'}"
 							aria-label="Place {one.place}: {one.name}"
 						>
 							<span class="figures text-3xl text-center">{one.place}</span>
@@ -108,24 +126,41 @@
 								<div class="flex flex-wrap items-center gap-x-4 gap-y-1">
 									<Token letter={one.letter} colour={one.colour} />
 									<span class="text-lg font-semibold grow">{one.name}</span>
-									<span class="figures {one.over_minor ? 'text-error font-semibold' : ''}">{one.price_text || 'no price known'}</span>
-									{#if one.left_text && !one.over_minor}<span class="quiet text-sm figures">leaves {one.left_text}</span>{/if}
+									<span class="figures {one.over_minor ? 'text-error font-semibold' : ''}"
+										>{one.price_text || 'no price known'}</span
+									>
+									{#if one.left_text && !one.over_minor}<span class="quiet text-sm figures"
+											>leaves {one.left_text}</span
+										>{/if}
 								</div>
 								<dl class="grid grid-cols-[5rem_1fr_3rem] gap-x-3 items-center text-sm my-2">
 									{#each [['fit', one.fit], ['price', one.price_score], ['together', one.score]] as [label, value] (label)}
 										<dt>{label}</dt>
 										<dd class="h-2.5 bg-base-300 rounded-sm" aria-hidden="true">
-											<span class="block h-full rounded-sm {label === 'together' ? 'bg-primary' : 'bg-secondary'}" style="width:{Number(value ?? 0) * 100}%"></span>
+											<span
+												class="block h-full rounded-sm {label === 'together' ? 'bg-primary' : 'bg-secondary'}"
+												style="width:{Number(value ?? 0) * 100}%"
+											></span>
 										</dd>
 										<dd class="figures text-right">{percent(value as number | null)}</dd>
 									{/each}
 								</dl>
 								<div class="grid sm:grid-cols-2 gap-x-6 text-sm">
 									<ul>
-										{#each one.strengths as text (text)}<li><span aria-hidden="true" class="font-bold mr-1">+</span><span class="sr-only">Strength: </span>{text}</li>{/each}
+										{#each one.strengths as text (text)}<li>
+												<span aria-hidden="true" class="font-bold mr-1">+</span><span class="sr-only"
+													>Strength:
+												</span>{text}
+											</li>{/each}
 									</ul>
 									<ul>
-										{#each one.shortfalls as text (text)}<li class={text.includes('over what') ? 'text-error font-semibold' : ''}><span aria-hidden="true" class="font-bold mr-1">−</span><span class="sr-only">Shortfall: </span>{text}</li>{/each}
+										{#each one.shortfalls as text (text)}<li
+												class={text.includes('over what') ? 'text-error font-semibold' : ''}
+											>
+												<span aria-hidden="true" class="font-bold mr-1">−</span><span class="sr-only"
+													>Shortfall:
+												</span>{text}
+											</li>{/each}
 									</ul>
 								</div>
 							</div>
@@ -137,7 +172,9 @@
 		<section aria-label="What counts" class="space-y-4">
 			{#if need && brief}
 				<h2>What counts</h2>
-				<p class="text-sm"><a class="underline" href="/brief">{brief.name}</a>: {choice.data?.spendable_text} to spend</p>
+				<p class="text-sm">
+					<a class="underline" href="/brief">{brief.name}</a>: {choice.data?.spendable_text} to spend
+				</p>
 				<label class="flex flex-col text-sm"
 					>Budget, {need.currency}
 					<input
@@ -151,15 +188,37 @@
 				</label>
 				{#each [['fit_weight', 'Fit to the sounds'], ['price_weight', 'Low price']] as const as [key, label] (key)}
 					<label class="flex flex-col text-sm">
-						<span class="flex justify-between"><span>{label}</span><span class="figures">{need[key]}</span></span>
-						<input type="range" class="range range-sm w-full" min="0" max="10" step="1" value={need[key]} oninput={(event) => attempt({ [key]: Number(event.currentTarget.value) })} onchange={(event) => keep({ [key]: Number(event.currentTarget.value) })} />
+						<span class="flex justify-between"
+							><span>{label}</span><span class="figures">{need[key]}</span></span
+						>
+						<input
+							type="range"
+							class="range range-sm w-full"
+							min="0"
+							max="10"
+							step="1"
+							value={need[key]}
+							oninput={(event) => attempt({ [key]: Number(event.currentTarget.value) })}
+							onchange={(event) => keep({ [key]: Number(event.currentTarget.value) })}
+						/>
 					</label>
 				{/each}
 				<h3 class="font-semibold pt-2">Sounds</h3>
 				{#each need.sounds ?? [] as sound (sound.key)}
 					<label class="flex flex-col text-sm">
-						<span class="flex justify-between"><span>{sound.name}</span><span class="figures">{sound.weight}</span></span>
-						<input type="range" class="range range-sm w-full" min="0" max="5" step="0.5" value={sound.weight} oninput={(event) => attempt(withWeight(sound.key, Number(event.currentTarget.value)))} onchange={(event) => keep(withWeight(sound.key, Number(event.currentTarget.value)))} />
+						<span class="flex justify-between"
+							><span>{sound.name}</span><span class="figures">{sound.weight}</span></span
+						>
+						<input
+							type="range"
+							class="range range-sm w-full"
+							min="0"
+							max="5"
+							step="0.5"
+							value={sound.weight}
+							oninput={(event) => attempt(withWeight(sound.key, Number(event.currentTarget.value)))}
+							onchange={(event) => keep(withWeight(sound.key, Number(event.currentTarget.value)))}
+						/>
 					</label>
 				{/each}
 				<p class="text-sm quiet">Numbers narrow it down; listen before you decide.</p>

@@ -31,7 +31,9 @@
 		event.preventDefault();
 		try {
 			const item = await got(
-				api.POST('/api/gear', { body: { kind: newKind, name: name.trim(), about: '', structure: '', controls: [], specs: {} } })
+				api.POST('/api/gear', {
+					body: { kind: newKind, name: name.trim(), about: '', structure: '', controls: [], specs: {} }
+				})
 			);
 			name = '';
 			await goto(`/gear/${item.id}`);
@@ -82,8 +84,9 @@
 {:else if shown.length === 0 && !words && !kind}
 	<Empty title="The shelf is empty">
 		<p>
-			Put the gear here that you compare or own: its knobs, so that settings can be written down, and its prices, so that
-			a ranking knows them. A flight also works without: a contender can be just a name and a price.
+			Put the gear here that you compare or own: its knobs, so that settings can be written down, and its
+			prices, so that a ranking knows them. A flight also works without: a contender can be just a name and a
+			price.
 		</p>
 	</Empty>
 {:else if shown.length === 0}
@@ -91,7 +94,11 @@
 {:else}
 	<table class="table table-sm">
 		<thead>
-			<tr><th>Name</th><th>Kind</th><th>Knobs</th><th class="text-right">New</th><th class="text-right">Used</th></tr>
+			<tr
+				><th>Name</th><th>Kind</th><th>Knobs</th><th class="text-right">New</th><th class="text-right"
+					>Used</th
+				></tr
+			>
 		</thead>
 		<tbody>
 			{#each shown as item (item.id)}

@@ -26,7 +26,12 @@
 {:else}
 	<div class="flex flex-wrap items-center gap-x-6 gap-y-1 border-b rule pb-2 mb-4 no-print">
 		<h1 class="grow basis-72 -ml-1.5">
-			<NameField value={flight.data.name} label="Name of the flight" strong onchange={(name) => flight.change({ name })} />
+			<NameField
+				value={flight.data.name}
+				label="Name of the flight"
+				strong
+				onchange={(name) => flight.change({ name })}
+			/>
 		</h1>
 		<StepsLine flightId={flight.id} steps={flight.data.steps} />
 	</div>

@@ -58,7 +58,8 @@ export class FlightState {
 
 	#path = () => ({ path: { flight_id: this.id } });
 
-	change = (body: FlightPatch) => this.#keep(got(api.PATCH('/api/flights/{flight_id}', { params: this.#path(), body })));
+	change = (body: FlightPatch) =>
+		this.#keep(got(api.PATCH('/api/flights/{flight_id}', { params: this.#path(), body })));
 
 	addContender = (body: { name?: string; gear_id?: number; is_bypass?: boolean }) =>
 		this.#keep(
@@ -71,11 +72,18 @@ export class FlightState {
 		);
 
 	changeContender = (id: number, body: ContenderPatch) =>
-		this.#keep(got(api.PATCH('/api/contenders/{contender_id}', { params: { path: { contender_id: id } }, body })));
+		this.#keep(
+			got(api.PATCH('/api/contenders/{contender_id}', { params: { path: { contender_id: id } }, body }))
+		);
 
 	moveContender = (id: number, to: number) =>
 		this.#keep(
-			got(api.POST('/api/contenders/{contender_id}/move', { params: { path: { contender_id: id } }, body: { to } }))
+			got(
+				api.POST('/api/contenders/{contender_id}/move', {
+					params: { path: { contender_id: id } },
+					body: { to }
+				})
+			)
 		);
 
 	removeContender = (id: number) =>
@@ -84,7 +92,10 @@ export class FlightState {
 	addTest = (name: string) =>
 		this.#keep(
 			got(
-				api.POST('/api/flights/{flight_id}/tests', { params: this.#path(), body: { name, sound: '', about: '' } })
+				api.POST('/api/flights/{flight_id}/tests', {
+					params: this.#path(),
+					body: { name, sound: '', about: '' }
+				})
 			)
 		);
 
@@ -92,7 +103,9 @@ export class FlightState {
 		this.#keep(got(api.PATCH('/api/tests/{test_id}', { params: { path: { test_id: id } }, body })));
 
 	moveTest = (id: number, to: number) =>
-		this.#keep(got(api.POST('/api/tests/{test_id}/move', { params: { path: { test_id: id } }, body: { to } })));
+		this.#keep(
+			got(api.POST('/api/tests/{test_id}/move', { params: { path: { test_id: id } }, body: { to } }))
+		);
 
 	removeTest = (id: number) =>
 		this.#keep(got(api.DELETE('/api/tests/{test_id}', { params: { path: { test_id: id } } })));
@@ -110,7 +123,8 @@ export class FlightState {
 	removeTake = (take: number) =>
 		this.#keep(got(api.DELETE('/api/takes/{take_id}', { params: { path: { take_id: take } } })));
 
-	arrange = () => this.#keep(got(api.POST('/api/flights/{flight_id}/takes/arrange', { params: this.#path() })));
+	arrange = () =>
+		this.#keep(got(api.POST('/api/flights/{flight_id}/takes/arrange', { params: this.#path() })));
 
 	work = (what: 'cancel' | 'continue') =>
 		this.#keep(

@@ -106,13 +106,20 @@
 						<button
 							class="btn btn-ghost btn-xs"
 							aria-label="Remove {control.name}"
-							onclick={() => change({ controls: gear.controls.filter((one) => one.key !== control.key) })}>remove</button
+							onclick={() => change({ controls: gear.controls.filter((one) => one.key !== control.key) })}
+							>remove</button
 						>
 					</div>
 				{:else}<p class="quiet">No knobs noted yet.</p>{/each}
 			</div>
 			<form class="flex gap-2" onsubmit={addKnob}>
-				<input class="input input-sm w-40" bind:value={knobName} placeholder="Drive" aria-label="New knob" maxlength="60" />
+				<input
+					class="input input-sm w-40"
+					bind:value={knobName}
+					placeholder="Drive"
+					aria-label="New knob"
+					maxlength="60"
+				/>
 				<select class="select select-sm w-32" bind:value={scale} aria-label="Its scale">
 					<option value="0-10">0 to 10</option>
 					<option value="clock">clock face</option>
@@ -128,14 +135,18 @@
 					{#each gear.prices as price (price.id)}
 						<tr>
 							<td>{price.kind}</td>
-							<td class="text-right figures {price.id === gear.best_price?.id ? 'font-semibold' : ''}">{price.text}</td>
+							<td class="text-right figures {price.id === gear.best_price?.id ? 'font-semibold' : ''}"
+								>{price.text}</td
+							>
 							<td class="text-sm quiet">{price.on_date} {price.source}</td>
 							<td class="text-right">
 								<button
 									class="btn btn-ghost btn-xs"
 									aria-label="Remove {price.kind} price {price.text}"
-									onclick={() => keep(got(api.DELETE('/api/prices/{price_id}', { params: { path: { price_id: price.id } } })))}
-									>remove</button
+									onclick={() =>
+										keep(
+											got(api.DELETE('/api/prices/{price_id}', { params: { path: { price_id: price.id } } }))
+										)}>remove</button
 								>
 							</td>
 						</tr>
@@ -148,7 +159,13 @@
 					<option value="used">used</option>
 					<option value="offer">own offer</option>
 				</select>
-				<input class="input input-sm w-28 figures" bind:value={amount} inputmode="decimal" placeholder="149.00" aria-label="Amount in EUR" />
+				<input
+					class="input input-sm w-28 figures"
+					bind:value={amount}
+					inputmode="decimal"
+					placeholder="149.00"
+					aria-label="Amount in EUR"
+				/>
 				<button class="btn btn-sm">Add price</button>
 			</form>
 		</section>
@@ -156,7 +173,8 @@
 			<section aria-labelledby="specs">
 				<h2 id="specs" class="mb-2">Specification</h2>
 				<dl class="grid grid-cols-[auto_1fr] gap-x-6 gap-y-1">
-					{#each Object.entries(gear.specs) as [label, value] (label)}<dt class="quiet">{label}</dt><dd>{value}</dd>{/each}
+					{#each Object.entries(gear.specs) as [label, value] (label)}<dt class="quiet">{label}</dt>
+						<dd>{value}</dd>{/each}
 				</dl>
 			</section>
 		{/if}

@@ -11,7 +11,9 @@
 
 	const flight = useFlight();
 	const ready = $derived(
-		flight.data?.tests.filter((test) => flight.data?.takes.some((t) => t.test_id === test.id && t.state === 'ready')) ?? []
+		flight.data?.tests.filter((test) =>
+			flight.data?.takes.some((t) => t.test_id === test.id && t.state === 'ready')
+		) ?? []
 	);
 	const here = $derived(player.tray?.flight_id === flight.id ? player.tray : null);
 	let asked = $state(false);
@@ -35,7 +37,9 @@
 	<div class="flex flex-wrap gap-2 mb-4" role="group" aria-label="Tests">
 		{#each here.tests as test (test.id)}
 			<button
-				class="btn {here.test.id === test.id ? 'btn-neutral border-primary border-2' : 'btn-ghost border-base-300'}"
+				class="btn {here.test.id === test.id
+					? 'btn-neutral border-primary border-2'
+					: 'btn-ghost border-base-300'}"
 				aria-pressed={here.test.id === test.id}
 				onclick={() => player.pour(flight.id, test.id)}>{test.name}</button
 			>
@@ -56,18 +60,28 @@
 					<span>{sounding.name}</span>
 				</p>
 				<p class="text-xl mt-1 figures">
-					{here.test.name} · {here.school === 'equal' ? `equal loudness, ${sounding.gain_db >= 0 ? '+' : ''}${sounding.gain_db.toFixed(1)} dB` : 'as set'} · {clock(player.position)}
+					{here.test.name} · {here.school === 'equal'
+						? `equal loudness, ${sounding.gain_db >= 0 ? '+' : ''}${sounding.gain_db.toFixed(1)} dB`
+						: 'as set'} · {clock(player.position)}
 					{#if !sounding.lined_up}<span class="text-error"> · not lined up</span>{/if}
 				</p>
 			{/if}
 		</div>
 	</div>
-	<div class="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] gap-2 mb-4" role="group" aria-label="Pour a contender">
+	<div
+		class="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] gap-2 mb-4"
+		role="group"
+		aria-label="Pour a contender"
+	>
 		{#each here.takes as take, i (take.take_id)}
 			{@const sounds = take.contender_id === player.heard}
-			{@const digit = take.is_bypass ? '0' : String(here.takes.slice(0, i + 1).filter((t) => !t.is_bypass).length)}
+			{@const digit = take.is_bypass
+				? '0'
+				: String(here.takes.slice(0, i + 1).filter((t) => !t.is_bypass).length)}
 			<button
-				class="flex items-center gap-3 rounded-box border-4 p-3 text-left text-xl {sounds ? 'border-primary bg-base-200 font-semibold' : 'rule hover:bg-base-200'}"
+				class="flex items-center gap-3 rounded-box border-4 p-3 text-left text-xl {sounds
+					? 'border-primary bg-base-200 font-semibold'
+					: 'rule hover:bg-base-200'}"
 				aria-pressed={sounds}
 				onclick={() => player.hear(take.contender_id)}
 			>
@@ -82,8 +96,13 @@
 	</div>
 	<Lanes height={Math.min(300, 46 * Math.max(2, here.takes.length))} all />
 	<p class="quiet text-sm mt-3">
-		{here.school_text}{here.lowered_db > 0 ? `; all lowered together by ${here.lowered_db.toFixed(1)} dB so that no peak is cut` : ''}.
-		<kbd class="hint">→</kbd> next, <kbd class="hint">0</kbd> bypass and back, <kbd class="hint">L</kbd> loop, <kbd class="hint">[</kbd> <kbd class="hint">]</kbd> its ends, <kbd class="hint">G</kbd> level, <kbd class="hint">T</kbd> next test, <kbd class="hint">?</kbd> all keys.
+		{here.school_text}{here.lowered_db > 0
+			? `; all lowered together by ${here.lowered_db.toFixed(1)} dB so that no peak is cut`
+			: ''}.
+		<kbd class="hint">→</kbd> next, <kbd class="hint">0</kbd> bypass and back, <kbd class="hint">L</kbd> loop,
+		<kbd class="hint">[</kbd> <kbd class="hint">]</kbd> its ends, <kbd class="hint">G</kbd> level,
+		<kbd class="hint">T</kbd>
+		next test, <kbd class="hint">?</kbd> all keys.
 	</p>
 {:else}
 	<p role="status">Pouring…</p>

@@ -20,7 +20,11 @@
 		queryKey: ['gear', '', ''],
 		queryFn: () => got(api.GET('/api/gear', { params: { query: { q: '', kind: '' } } }))
 	}));
-	const meta = createQuery(() => ({ queryKey: ['meta'], queryFn: () => got(api.GET('/api/meta')), staleTime: Infinity }));
+	const meta = createQuery(() => ({
+		queryKey: ['meta'],
+		queryFn: () => got(api.GET('/api/meta')),
+		staleTime: Infinity
+	}));
 	let contender = $state('');
 	let test = $state('');
 
@@ -39,7 +43,11 @@
 	}
 </script>
 
-<p class="mb-3"><a class="underline underline-offset-2 font-semibold" href="/flights/{flight.id}/{data.next_step}">Next: {data.next_text}</a></p>
+<p class="mb-3">
+	<a class="underline underline-offset-2 font-semibold" href="/flights/{flight.id}/{data.next_step}"
+		>Next: {data.next_text}</a
+	>
+</p>
 
 <div class="overflow-x-auto">
 	<table class="w-full border-collapse" aria-label="Plan">
@@ -49,11 +57,30 @@
 				{#each data.tests as one, i (one.id)}
 					<th scope="col" class="text-left px-1 pb-1 min-w-40 font-normal">
 						<span class="flex items-center">
-							<button class="btn btn-ghost btn-xs btn-square" disabled={i === 0} onclick={() => flight.moveTest(one.id, i - 1)} aria-label="Move {one.name} left"><ArrowLeft size={13} /></button>
-							<button class="btn btn-ghost btn-xs btn-square" disabled={i === data.tests.length - 1} onclick={() => flight.moveTest(one.id, i + 1)} aria-label="Move {one.name} right"><ArrowRight size={13} /></button>
-							<button class="btn btn-ghost btn-xs btn-square" onclick={() => flight.removeTest(one.id)} aria-label="Remove test {one.name}"><Trash2 size={13} /></button>
+							<button
+								class="btn btn-ghost btn-xs btn-square"
+								disabled={i === 0}
+								onclick={() => flight.moveTest(one.id, i - 1)}
+								aria-label="Move {one.name} left"><ArrowLeft size={13} /></button
+							>
+							<button
+								class="btn btn-ghost btn-xs btn-square"
+								disabled={i === data.tests.length - 1}
+								onclick={() => flight.moveTest(one.id, i + 1)}
+								aria-label="Move {one.name} right"><ArrowRight size={13} /></button
+							>
+							<button
+								class="btn btn-ghost btn-xs btn-square"
+								onclick={() => flight.removeTest(one.id)}
+								aria-label="Remove test {one.name}"><Trash2 size={13} /></button
+							>
 						</span>
-						<NameField value={one.name} label="Name of test {i + 1}" strong onchange={(name) => flight.changeTest(one.id, { name })} />
+						<NameField
+							value={one.name}
+							label="Name of test {i + 1}"
+							strong
+							onchange={(name) => flight.changeTest(one.id, { name })}
+						/>
 						<select
 							class="cell-input text-sm quiet"
 							aria-label="Sound that {one.name} stands for"
@@ -61,13 +88,21 @@
 							onchange={(event) => flight.changeTest(one.id, { sound: event.currentTarget.value })}
 						>
 							<option value="">for every sound</option>
-							{#each meta.data?.sounds ?? [] as { sound } (sound.key)}<option value={sound.key}>{sound.name}</option>{/each}
+							{#each meta.data?.sounds ?? [] as { sound } (sound.key)}<option value={sound.key}
+									>{sound.name}</option
+								>{/each}
 						</select>
 					</th>
 				{/each}
 				<th scope="col" class="text-left pl-2 pb-1 font-normal">
 					<form class="flex gap-1" onsubmit={addTest}>
-						<input class="input input-sm w-36" bind:value={test} placeholder="New test" aria-label="New test" maxlength="120" />
+						<input
+							class="input input-sm w-36"
+							bind:value={test}
+							placeholder="New test"
+							aria-label="New test"
+							maxlength="120"
+						/>
 						<button class="btn btn-sm">Add</button>
 					</form>
 				</th>
@@ -79,10 +114,31 @@
 					<th scope="row" class="text-left py-2 pr-2 font-normal">
 						<div class="flex items-center gap-2">
 							<Token letter={one.letter} colour={one.colour} />
-							<span class="grow"><NameField value={one.name} label="Name of contender {i + 1}" strong onchange={(name) => flight.changeContender(one.id, { name })} /></span>
-							<button class="btn btn-ghost btn-xs btn-square" disabled={i === 0} onclick={() => flight.moveContender(one.id, i - 1)} aria-label="Move {one.name} up"><ArrowUp size={13} /></button>
-							<button class="btn btn-ghost btn-xs btn-square" disabled={i === data.contenders.length - 1} onclick={() => flight.moveContender(one.id, i + 1)} aria-label="Move {one.name} down"><ArrowDown size={13} /></button>
-							<button class="btn btn-ghost btn-xs btn-square" onclick={() => flight.removeContender(one.id)} aria-label="Remove contender {one.name}"><Trash2 size={13} /></button>
+							<span class="grow"
+								><NameField
+									value={one.name}
+									label="Name of contender {i + 1}"
+									strong
+									onchange={(name) => flight.changeContender(one.id, { name })}
+								/></span
+							>
+							<button
+								class="btn btn-ghost btn-xs btn-square"
+								disabled={i === 0}
+								onclick={() => flight.moveContender(one.id, i - 1)}
+								aria-label="Move {one.name} up"><ArrowUp size={13} /></button
+							>
+							<button
+								class="btn btn-ghost btn-xs btn-square"
+								disabled={i === data.contenders.length - 1}
+								onclick={() => flight.moveContender(one.id, i + 1)}
+								aria-label="Move {one.name} down"><ArrowDown size={13} /></button
+							>
+							<button
+								class="btn btn-ghost btn-xs btn-square"
+								onclick={() => flight.removeContender(one.id)}
+								aria-label="Remove contender {one.name}"><Trash2 size={13} /></button
+							>
 						</div>
 						<div class="flex items-center gap-3 pl-8 text-sm flex-wrap">
 							{#if !one.is_bypass}
@@ -94,7 +150,13 @@
 								/>
 							{/if}
 							<label class="flex items-center gap-1 quiet">
-								<input type="checkbox" class="checkbox checkbox-xs" checked={one.is_bypass} onchange={(event) => flight.changeContender(one.id, { is_bypass: event.currentTarget.checked })} />
+								<input
+									type="checkbox"
+									class="checkbox checkbox-xs"
+									checked={one.is_bypass}
+									onchange={(event) =>
+										flight.changeContender(one.id, { is_bypass: event.currentTarget.checked })}
+								/>
 								bypass
 							</label>
 							{#if one.gear_id}<a class="underline quiet" href="/gear/{one.gear_id}">shelf</a>{/if}
@@ -102,7 +164,11 @@
 						{#if one.settings.length}
 							<div class="flex flex-wrap gap-1 pl-7 pt-1">
 								{#each one.settings as setting (setting.key)}
-									<Knob {setting} of={one.name} onset={(text) => flight.changeContender(one.id, { settings: { [setting.key]: text } })} />
+									<Knob
+										{setting}
+										of={one.name}
+										onset={(text) => flight.changeContender(one.id, { settings: { [setting.key]: text } })}
+									/>
 								{/each}
 							</div>
 						{/if}
@@ -111,19 +177,36 @@
 						{@const take = flight.takeAt(one.id, column.id)}
 						<td class="px-1 py-2">
 							{#if take}
-								{@const sounds = player.playing && player.heard === one.id && player.tray?.test.id === column.id}
+								{@const sounds =
+									player.playing && player.heard === one.id && player.tray?.test.id === column.id}
 								<button
-									class="w-full text-left rounded border-2 px-2 py-1.5 hover:bg-base-200 {sounds ? 'border-primary' : take.worst === 'fault' ? 'border-error' : 'rule'}"
+									class="w-full text-left rounded border-2 px-2 py-1.5 hover:bg-base-200 {sounds
+										? 'border-primary'
+										: take.worst === 'fault'
+											? 'border-error'
+											: 'rule'}"
 									disabled={take.state !== 'ready'}
 									onclick={() => player.pour(flight.id, column.id, one.id, true)}
 									aria-label="Hear {one.name}, {column.name}"
 								>
-									<span class="block text-sm">{take.state === 'waiting' ? 'being read…' : take.state === 'refused' ? take.refusal : sounds ? 'sounding' : 'hear'}</span>
+									<span class="block text-sm"
+										>{take.state === 'waiting'
+											? 'being read…'
+											: take.state === 'refused'
+												? take.refusal
+												: sounds
+													? 'sounding'
+													: 'hear'}</span
+									>
 									<span class="block text-xs quiet figures">{take.duration_s.toFixed(1)} s</span>
-									{#if take.worst}<span class="block text-xs text-error font-semibold">{take.worst === 'fault' ? 'redo' : 'look at it'}</span>{/if}
+									{#if take.worst}<span class="block text-xs text-error font-semibold"
+											>{take.worst === 'fault' ? 'redo' : 'look at it'}</span
+										>{/if}
 								</button>
 							{:else}
-								<span class="block rounded border border-dashed rule px-2 py-3 text-sm quiet text-center">no take</span>
+								<span class="block rounded border border-dashed rule px-2 py-3 text-sm quiet text-center"
+									>no take</span
+								>
 							{/if}
 						</td>
 					{/each}
@@ -133,8 +216,18 @@
 			<tr>
 				<td class="py-3">
 					<form class="flex gap-1" onsubmit={addContender}>
-						<input class="input input-sm w-56" list="shelf" bind:value={contender} placeholder="New contender" aria-label="New contender" maxlength="120" />
-						<datalist id="shelf">{#each gear.data ?? [] as item (item.id)}<option value={item.name}>{item.kind}</option>{/each}</datalist>
+						<input
+							class="input input-sm w-56"
+							list="shelf"
+							bind:value={contender}
+							placeholder="New contender"
+							aria-label="New contender"
+							maxlength="120"
+						/>
+						<datalist id="shelf"
+							>{#each gear.data ?? [] as item (item.id)}<option value={item.name}>{item.kind}</option
+								>{/each}</datalist
+						>
 						<button class="btn btn-sm">Add</button>
 					</form>
 				</td>
@@ -146,10 +239,18 @@
 <div class="grid gap-4 md:grid-cols-2 mt-6 max-w-5xl">
 	<label class="flex flex-col gap-1 text-sm">
 		The question this flight answers
-		<textarea class="textarea w-full" rows="2" value={data.question} onchange={(event) => flight.change({ question: event.currentTarget.value })}></textarea>
+		<textarea
+			class="textarea w-full"
+			rows="2"
+			value={data.question}
+			onchange={(event) => flight.change({ question: event.currentTarget.value })}></textarea>
 	</label>
 	<label class="flex flex-col gap-1 text-sm">
 		What is held constant (guitar, knobs, amplifier, microphone)
-		<textarea class="textarea w-full" rows="2" value={data.held} onchange={(event) => flight.change({ held: event.currentTarget.value })}></textarea>
+		<textarea
+			class="textarea w-full"
+			rows="2"
+			value={data.held}
+			onchange={(event) => flight.change({ held: event.currentTarget.value })}></textarea>
 	</label>
 </div>

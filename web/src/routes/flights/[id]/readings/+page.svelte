@@ -16,7 +16,9 @@
 	let falling = $state(true);
 	let family = $state('');
 
-	const ready = $derived(data.tests.filter((test) => data.takes.some((t) => t.test_id === test.id && t.state === 'ready')));
+	const ready = $derived(
+		data.tests.filter((test) => data.takes.some((t) => t.test_id === test.id && t.state === 'ready'))
+	);
 	const testId = $derived(
 		ready.find((test) => test.id === (chosenTest ?? player.tray?.test.id))?.id ?? ready[0]?.id ?? null
 	);
@@ -76,7 +78,11 @@
 	<div class="flex flex-wrap gap-3 items-end mb-3">
 		<label class="flex flex-col text-sm"
 			>Test
-			<select class="select select-sm w-52" value={testId} onchange={(event) => (chosenTest = Number(event.currentTarget.value))}>
+			<select
+				class="select select-sm w-52"
+				value={testId}
+				onchange={(event) => (chosenTest = Number(event.currentTarget.value))}
+			>
 				{#each ready as test (test.id)}<option value={test.id}>{test.name}</option>{/each}
 			</select>
 		</label>
@@ -92,7 +98,9 @@
 				{@const one = flight.contender(id)}
 				{#if one}
 					<button
-						class="btn btn-sm {player.heard === id && player.tray?.test.id === testId ? 'border-primary border-2' : ''}"
+						class="btn btn-sm {player.heard === id && player.tray?.test.id === testId
+							? 'border-primary border-2'
+							: ''}"
 						onclick={() => player.pour(flight.id, testId, id, true)}
 						aria-label="Hear {one.name}"
 					>
@@ -108,7 +116,11 @@
 	{:then [{ default: LineChart }, { default: RegionBars }]}
 		<div class="grid gap-4 xl:grid-cols-[3fr_2fr]">
 			<section aria-label="Spectra" class="min-w-0">
-				<h2 class="mb-1">{all.against ? `Spectrum, difference from ${flight.contender(all.against)?.name}` : 'Spectrum at equal loudness'}</h2>
+				<h2 class="mb-1">
+					{all.against
+						? `Spectrum, difference from ${flight.contender(all.against)?.name}`
+						: 'Spectrum at equal loudness'}
+				</h2>
 				<LineChart
 					x={all.hz}
 					logX
@@ -142,7 +154,12 @@
 						.filter((one) => one.contender_id !== all.against)
 						.map((one) => {
 							const row = flight.contender(one.contender_id);
-							return { name: row?.name ?? '', letter: row?.letter ?? '', colour: row?.colour ?? 0, values: one.values_db };
+							return {
+								name: row?.name ?? '',
+								letter: row?.letter ?? '',
+								colour: row?.colour ?? 0,
+								values: one.values_db
+							};
 						})}
 				/>
 			</section>
@@ -169,7 +186,9 @@
 					{#each order as id (id)}
 						{@const one = flight.contender(id)}
 						<th scope="col" class="text-right">
-							<span class="inline-flex items-center gap-1.5"><Token letter={one?.letter ?? ''} colour={one?.colour ?? 0} size="s" />{one?.name}</span>
+							<span class="inline-flex items-center gap-1.5"
+								><Token letter={one?.letter ?? ''} colour={one?.colour ?? 0} size="s" />{one?.name}</span
+							>
 						</th>
 					{/each}
 				</tr>
@@ -177,7 +196,11 @@
 			<tbody>
 				{#each rows as row (row.key)}
 					<tr class="hover:bg-base-200 align-top">
-						<th scope="row" class="font-normal min-w-52" aria-sort={sortKey === row.key ? (falling ? 'descending' : 'ascending') : undefined}>
+						<th
+							scope="row"
+							class="font-normal min-w-52"
+							aria-sort={sortKey === row.key ? (falling ? 'descending' : 'ascending') : undefined}
+						>
 							<button class="text-left" onclick={() => sortBy(row.key)} title={row.about}>
 								<span class="font-semibold">{row.name}</span>{row.part ? `, ${row.part}` : ''}
 								{#if sortKey === row.key}<span aria-hidden="true">{falling ? '↓' : '↑'}</span>{/if}
@@ -190,13 +213,21 @@
 							<td class="text-right">
 								{#if cell?.text}
 									<span
-										class="figures whitespace-nowrap {cell.trust === 'no difference you can trust' ? 'quiet' : ''} {cell.trust === 'heard' ? 'font-semibold' : ''}"
+										class="figures whitespace-nowrap {cell.trust === 'no difference you can trust'
+											? 'quiet'
+											: ''} {cell.trust === 'heard' ? 'font-semibold' : ''}"
 										title={cell.flag}>{cell.text}{cell.flag ? ' *' : ''}</span
 									>
-									{#if cell.difference_text}<span class="block text-xs {cell.trust === 'heard' ? '' : 'quiet'}">{cell.difference_text}</span>{/if}
-									{#if cell.trust === 'reference'}<span class="block text-xs quiet">compared with this</span>{/if}
+									{#if cell.difference_text}<span
+											class="block text-xs {cell.trust === 'heard' ? '' : 'quiet'}"
+											>{cell.difference_text}</span
+										>{/if}
+									{#if cell.trust === 'reference'}<span class="block text-xs quiet">compared with this</span
+										>{/if}
 								{:else}
-									<span class="text-xs quiet inline-block max-w-48" title={cell?.refusal}>refused: {cell?.refusal}</span>
+									<span class="text-xs quiet inline-block max-w-48" title={cell?.refusal}
+										>refused: {cell?.refusal}</span
+									>
 								{/if}
 							</td>
 						{/each}
@@ -205,5 +236,7 @@
 			</tbody>
 		</table>
 	</div>
-	<p class="text-sm quiet mt-2">* has a doubt: point at the value to read it. Evidence of all values: from playing.</p>
+	<p class="text-sm quiet mt-2">
+		* has a doubt: point at the value to read it. Evidence of all values: from playing.
+	</p>
 {/if}

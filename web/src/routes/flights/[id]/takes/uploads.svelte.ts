@@ -13,7 +13,10 @@ const AT_ONCE = 2;
 
 export class Uploads {
 	list = $state<Upload[]>([]);
+	// Bookkeeping that no view reads, so it need not be reactive.
+	// eslint-disable-next-line svelte/prefer-svelte-reactivity
 	#files = new Map<number, File>();
+	// eslint-disable-next-line svelte/prefer-svelte-reactivity
 	#requests = new Map<number, XMLHttpRequest>();
 	#next = 1;
 	#flight: () => number;
@@ -25,8 +28,9 @@ export class Uploads {
 	}
 
 	get open(): number {
-		return this.list.filter((one) => one.state === 'waiting' || one.state === 'sending' || one.state === 'checking')
-			.length;
+		return this.list.filter(
+			(one) => one.state === 'waiting' || one.state === 'sending' || one.state === 'checking'
+		).length;
 	}
 
 	get refused(): Upload[] {
@@ -110,11 +114,15 @@ function reasonIn(request: XMLHttpRequest): string {
 	}
 }
 
-type Entry = FileSystemEntry & { file?: (found: (file: File) => void, failed: (error: Error) => void) => void };
+type Entry = FileSystemEntry & {
+	file?: (found: (file: File) => void, failed: (error: Error) => void) => void;
+};
 
 async function walk(entry: Entry, out: { file: File; name: string }[]): Promise<void> {
 	if (entry.isFile) {
-		const file = await new Promise<File>((found, failed) => (entry as FileSystemFileEntry).file(found, failed));
+		const file = await new Promise<File>((found, failed) =>
+			(entry as FileSystemFileEntry).file(found, failed)
+		);
 		out.push({ file, name: entry.fullPath.replace(/^\//, '') });
 		return;
 	}
