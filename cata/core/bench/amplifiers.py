@@ -8,7 +8,8 @@ import numpy as np
 import numpy.typing as npt
 import scipy.signal
 
-from cata.core.bench.device import Device, Settings, clip_with, one_pole, taper
+from cata.core.bench.curves import clip_with, soft
+from cata.core.bench.device import Device, Settings, one_pole, taper
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio
 from cata.core.gear import Control
 
@@ -97,9 +98,9 @@ def filtered(signal: Audio, taps: npt.NDArray[np.float32]) -> Audio:
 def clean_amp(signal: Audio, s: Settings) -> Audio:
     """A platform: input stage with much headroom, tone stack, output stage that only rounds the loudest peaks."""
     driven = one_pole(signal, 30.0, "highpass") * F(taper(s["volume"], 0.3, 4.0))
-    first = clip_with(driven, lambda x: np.asarray(2.4 * np.tanh(x / F(2.4)), dtype=F))
+    first = clip_with(driven, soft(2.4))
     toned = filtered(first, _stack_taps(s["bass"], s["middle"], s["treble"])) * F(4.0)
-    power = clip_with(toned, lambda x: np.asarray(3.0 * np.tanh(x / F(3.0)), dtype=F))
+    power = clip_with(toned, soft(3.0))
     return filtered(power, speaker_taps()) * F(0.3)
 
 

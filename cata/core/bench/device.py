@@ -1,7 +1,7 @@
 """What every bench device is: named knobs and a function from signal to signal.
 
-Linear parts run at 48 kHz. Clippers run eight times faster (soxr, float32), so that what folds back
-lies at least 70 dB under the tone that made it.
+Linear parts run at 48 kHz, clippers eight times faster (:mod:`.curves`), so that what folds back lies at least
+70 dB under the tone that made it.
 """
 
 from __future__ import annotations
@@ -15,10 +15,8 @@ import scipy.signal
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio
 from cata.core.gear import Control
-from cata.core.resample import downsample, upsample
 from cata.errors import Invalid
 
-OVERSAMPLING = 8
 Settings = Mapping[str, float]
 Floats = npt.NDArray[np.float64]
 
@@ -47,15 +45,6 @@ class Device:
     def render(self, signal: Audio, given: Settings) -> Audio:
         """The signal (samples,) through the device at 48 kHz."""
         return np.asarray(self.process(signal, self.settings(given)), dtype=np.float32)
-
-
-def clip_with(signal: Audio, shape: Callable[[Audio], Audio]) -> Audio:
-    """A static curve applied at eight times the rate; the length is kept."""
-    fast = shape(upsample(signal, OVERSAMPLING))
-    slow = downsample(fast, OVERSAMPLING)
-    if len(slow) < len(signal):
-        slow = np.pad(slow, (0, len(signal) - len(slow)))
-    return slow[: len(signal)]
 
 
 def one_pole(signal: Audio, hz: float, kind: str, rate_hz: int = ANALYSIS_RATE_HZ) -> Audio:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from cata.core.bench.device import Device, Settings, clip_with, one_pole, shelf, taper
+from cata.core.bench.curves import clip_with, hard, rounded, soft
+from cata.core.bench.device import Device, Settings, one_pole, shelf, taper
 from cata.core.clip import Audio
 from cata.core.gear import Control
 
@@ -24,7 +25,7 @@ def mid_hump(signal: Audio, s: Settings) -> Audio:
     gain = F(taper(s["drive"], 4.0, 160.0))
     pushed = one_pole(one_pole(signal, 720.0, "highpass"), 5600.0, "lowpass") * gain
     # Diodes in the feedback hold the amplified part at a few hundred millivolts, softly.
-    dirty = clip_with(pushed, lambda x: np.asarray(0.38 * np.tanh(x / F(0.38)), dtype=F))
+    dirty = clip_with(pushed, soft(0.38))
     mixed = signal + dirty
     toned = one_pole(mixed, taper(s["tone"], 700.0, 6000.0), "lowpass")
     return toned * _db(-14.0 + 24.0 * s["level"])
@@ -33,26 +34,18 @@ def mid_hump(signal: Audio, s: Settings) -> Audio:
 def near_transparent(signal: Audio, s: Settings) -> Audio:
     """Full range into a late, rounded clipper; treble and bass are trimmed after it."""
     gain = F(taper(s["drive"], 1.0, 22.0))
-    curve = clip_with(one_pole(signal, 45.0, "highpass") * gain, _rounded)
+    curve = clip_with(one_pole(signal, 45.0, "highpass") * gain, rounded(0.45, 0.9))
     body = shelf(curve, 250.0, 10.0 * (s["bass"] - 0.5), 0.0)
     toned = shelf(body, 2200.0, 0.0, 12.0 * (s["treble"] - 0.5))
     # The level knob is laid out so that noon is near unity with the drive down.
     return toned * _db(-10.0 + 20.0 * s["level"]) * F(1.0 / taper(s["drive"], 1.0, 6.0))
 
 
-def _rounded(x: Audio) -> Audio:
-    """Straight up to half of the ceiling, then bending into it (ceiling 0.9)."""
-    ceiling, knee = F(0.9), F(0.45)
-    size = np.abs(x)
-    bent = knee + (ceiling - knee) * np.tanh((size - knee) / (ceiling - knee))
-    return np.asarray(np.sign(x) * np.where(size <= knee, size, bent), dtype=F)
-
-
 def hard_clip(signal: Audio, s: Settings) -> Audio:
     """Much gain into two diodes against ground, then one low-pass: the filter knob turns it darker."""
     gain = F(taper(s["distortion"], 6.0, 700.0))
     pushed = one_pole(one_pole(signal, 60.0, "highpass"), 9000.0, "lowpass") * gain
-    flat = clip_with(pushed, lambda x: np.clip(x, F(-0.45), F(0.45)))
+    flat = clip_with(pushed, hard(-0.45, 0.45))
     toned = one_pole(flat, taper(s["filter"], 9000.0, 500.0), "lowpass")
     return toned * _db(-16.0 + 24.0 * s["volume"])
 
@@ -60,11 +53,11 @@ def hard_clip(signal: Audio, s: Settings) -> Audio:
 def biased_fuzz(signal: Audio, s: Settings) -> Audio:
     """Two stages; the second sits off centre (clips at -0.3 and +1) and its operating point moves with the signal."""
     gain = F(taper(s["fuzz"], 12.0, 420.0))
-    first = clip_with(one_pole(signal, 70.0, "highpass") * gain, lambda x: np.asarray(np.tanh(x), dtype=F))
+    first = clip_with(one_pole(signal, 70.0, "highpass") * gain, soft(1.0))
     # The coupling capacitor charges on loud passages: the bias follows the envelope.
     envelope = one_pole(np.abs(first), 9.0, "lowpass")
     bias = F(0.45 * (s["bias"] - 0.5)) + F(0.18) * envelope
-    second = clip_with(first * F(1.6) - bias, lambda x: np.clip(x, F(-0.3), F(1.0)))
+    second = clip_with(first * F(1.6) - bias, hard(-0.3, 1.0))
     return one_pole(one_pole(second, 35.0, "highpass"), 4800.0, "lowpass") * _db(-20.0 + 26.0 * s["volume"])
 
 
