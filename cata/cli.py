@@ -55,9 +55,11 @@ def _run_server(workspace: Workspace, port: int) -> None:
 
     class Server(uvicorn.Server):
         def handle_exit(self, sig: int, frame: Any) -> None:
-            # Open event streams end first; otherwise the server would wait for them.
+            # Open event streams end first, or the server would wait for them. The signal is not raised again
+            # afterwards, as the parent would: being asked to stop is no failure.
             application.state.stopping.set()
-            super().handle_exit(sig, frame)
+            self.force_exit = self.should_exit
+            self.should_exit = True
 
     config = uvicorn.Config(
         application, host=LOOPBACK, port=port, log_level="warning", timeout_graceful_shutdown=5, access_log=False

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal, TypeVar
+from typing import Annotated, Literal, TypeVar
 
 from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
@@ -12,11 +12,12 @@ from cata.core.gear import Control, read_position
 from cata.errors import Invalid
 from cata.services.derived import tests_of
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Contender, Flight, Gear, Take, Test
+from cata.store.tables import Brief, Contender, Flight, Gear, Take, Test
 
 COLOURS = 8
 MAX_ROWS, MAX_COLUMNS = 40, 40
 School = Literal["equal", "as_set"]
+Ident = Annotated[int, Field(ge=1, le=2**53)]
 Placed = TypeVar("Placed", Contender, Test)
 
 
@@ -27,7 +28,7 @@ class FlightIn(BaseModel):
     question: str = Field(default="", max_length=400)
     link: str = Field(default="pedal", max_length=40)
     held: str = Field(default="", max_length=4000)
-    brief_id: int | None = None
+    brief_id: Ident | None = None
 
 
 class FlightPatch(BaseModel):
@@ -38,14 +39,14 @@ class FlightPatch(BaseModel):
     link: str | None = Field(default=None, max_length=40)
     held: str | None = Field(default=None, max_length=4000)
     school: School | None = None
-    brief_id: int | None = None
+    brief_id: Ident | None = None
 
 
 class ContenderIn(BaseModel):
     """A new row, from the shelf or by name only."""
 
     name: str = Field(default="", max_length=120)
-    gear_id: int | None = None
+    gear_id: Ident | None = None
     is_bypass: bool = False
 
 
@@ -53,7 +54,7 @@ class ContenderPatch(BaseModel):
     """Changes to a row; ``settings`` are texts as a person types them, ``price_minor`` None clears an own price."""
 
     name: str | None = Field(default=None, min_length=1, max_length=120)
-    gear_id: int | None = None
+    gear_id: Ident | None = None
     is_bypass: bool | None = None
     price_minor: int | None = Field(default=None, ge=0, le=10**12)
     currency: str | None = Field(default=None, pattern="^[A-Z]{3}$")
@@ -82,9 +83,15 @@ def contenders_of(session: Session, flight_id: int) -> list[Contender]:
     return list(session.exec(statement.order_by(col(Contender.position), col(Contender.id))))
 
 
+def _require_brief(session: Session, brief_id: int | None) -> None:
+    if brief_id is not None:
+        require(session, Brief, brief_id)
+
+
 def add_flight(ws: Workspace, data: FlightIn) -> int:
     """Begin a flight."""
     with ws.acting(f"Add flight {data.name}") as session:
+        _require_brief(session, data.brief_id)
         flight = Flight(**data.model_dump(), created_at=ws.now())
         session.add(flight)
         session.flush()
@@ -95,6 +102,7 @@ def change_flight(ws: Workspace, flight_id: int, patch: FlightPatch) -> None:
     """Change a flight in place."""
     with ws.acting("Change flight") as session:
         flight = require(session, Flight, flight_id)
+        _require_brief(session, patch.brief_id)
         for key, value in patch.model_dump(exclude_unset=True).items():
             if value is not None or key == "brief_id":
                 setattr(flight, key, value)
@@ -161,6 +169,8 @@ def change_contender(ws: Workspace, contender_id: int, patch: ContenderPatch) ->
     """Change a row in place; settings are read in the scale of their control."""
     with ws.acting("Change contender") as session:
         contender = require(session, Contender, contender_id)
+        if patch.gear_id is not None:
+            require(session, Gear, patch.gear_id, "item of gear")
         given = patch.model_dump(exclude_unset=True)
         settings = given.pop("settings", None)
         for key, value in given.items():

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
+from collections.abc import Sequence
+
 from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
 
@@ -60,12 +63,9 @@ def best_price(prices: list[Price]) -> Price | None:
     return min(prices, key=lambda price: (price.price_minor, -(price.id or 0)), default=None)
 
 
-def _view(session: Session, gear: Gear, prices: list[Price]) -> GearView:
+def _view(gear: Gear, prices: list[Price], flights: list[FlightRef]) -> GearView:
     controls = [Control.model_validate(control) for control in gear.controls]
     best = best_price(prices)
-    flights = session.exec(
-        select(Flight).join(Contender).where(Contender.gear_id == gear.id).distinct().order_by(col(Flight.id))
-    ).all()
     return GearView(
         id=gear.id or 0,
         kind=gear.kind,
@@ -77,8 +77,21 @@ def _view(session: Session, gear: Gear, prices: list[Price]) -> GearView:
         specs=gear.specs,
         prices=[price_view(price) for price in prices],
         best_price=price_view(best) if best else None,
-        flights=[FlightRef(id=flight.id or 0, name=flight.name) for flight in flights],
+        flights=flights,
     )
+
+
+def _views(session: Session, items: Sequence[Gear]) -> list[GearView]:
+    """Several items with their prices and flights, in three queries."""
+    idents = [item.id for item in items]
+    prices: dict[int, list[Price]] = defaultdict(list)
+    for price in session.exec(select(Price).where(col(Price.gear_id).in_(idents)).order_by(col(Price.id).desc())):
+        prices[price.gear_id].append(price)
+    flights: dict[int, list[FlightRef]] = defaultdict(list)
+    statement = select(Flight, Contender.gear_id).join(Contender).where(col(Contender.gear_id).in_(idents)).distinct()
+    for flight, gear_id in session.exec(statement.order_by(col(Flight.id))):
+        flights[gear_id or 0].append(FlightRef(id=flight.id or 0, name=flight.name))
+    return [_view(item, prices[item.id or 0], flights[item.id or 0]) for item in items]
 
 
 def prices_of(session: Session, gear_id: int) -> list[Price]:
@@ -95,13 +108,13 @@ def list_gear(ws: Workspace, *, query: str = "", kind: str = "", limit: int = 20
         for word in query.split()[:8]:
             pattern = f"%{word}%"
             statement = statement.where(col(Gear.name).ilike(pattern) | col(Gear.about).ilike(pattern))
-        return [_view(session, gear, prices_of(session, gear.id or 0)) for gear in session.exec(statement).all()]
+        return _views(session, session.exec(statement).all())
 
 
 def get_gear(ws: Workspace, gear_id: int) -> GearView:
     """One item."""
     with ws.reading() as session:
-        return _view(session, require(session, Gear, gear_id, "item of gear"), prices_of(session, gear_id))
+        return _views(session, [require(session, Gear, gear_id, "item of gear")])[0]
 
 
 def add_gear(ws: Workspace, data: GearIn) -> GearView:

@@ -24,7 +24,8 @@ SamePhrase = Literal["yes", "no", "unsure"]
 RATIOS = np.arange(0.80, 1.2501, 0.005)
 COARSE_SMOOTH, FINE_SMOOTH = 3.0, 1.5
 MIN_ONSETS = 4
-MIN_CORRELATION = 0.65
+START_FRAMES = 4
+MIN_CORRELATION = 0.5
 
 ONSETS_YES, ONSETS_NO = 0.80, 0.60
 CHROMA_YES, CHROMA_NO = 0.90, 0.80
@@ -46,6 +47,13 @@ class Tempo:
     reason: str | None = None
 
 
+def _without_start(strength: Floats) -> Floats:
+    """Where a take begins in the middle of sound stands one huge onset, which would match any stroke of the other."""
+    kept = strength.copy()
+    kept[:START_FRAMES] = 0.0
+    return kept
+
+
 def _warped(values: Floats, ratio: float) -> Floats:
     """``values`` as they would be at the first take's tempo."""
     count = max(2, int(len(values) * ratio))
@@ -60,7 +68,7 @@ def find_tempo(a: Material, b: Material) -> Tempo:
     """Tempo ratio between 0.8 and 1.25 at which the onset strengths of two takes agree best (±0.2 %)."""
     if len(a.shared(onsets_of)) < MIN_ONSETS or len(b.shared(onsets_of)) < MIN_ONSETS:
         return Tempo(None, 0.0, 0.0, f"fewer than {MIN_ONSETS} onsets in one of the takes")
-    x, y = a.shared(flux_of), b.shared(flux_of)
+    x, y = (_without_start(side.shared(flux_of)) for side in (a, b))
     wide_x = scipy.ndimage.gaussian_filter1d(x, COARSE_SMOOTH)
     wide_y = scipy.ndimage.gaussian_filter1d(y, COARSE_SMOOTH)
     ratio = float(max(RATIOS, key=lambda r: _score(wide_x, wide_y, float(r))[0]))

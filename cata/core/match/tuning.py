@@ -13,7 +13,7 @@ from cata.core.measure.pitch import Peaks, peaks_of
 LOW_CENTS, HIGH_CENTS = -3400, 1700
 SEARCH_CENTS = 250
 SMOOTH_CENTS = 2.5
-MIN_AGREEMENT = 0.35
+MIN_AGREEMENT = 0.5
 
 Floats = npt.NDArray[np.float64]
 

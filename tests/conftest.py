@@ -1,0 +1,108 @@
+"""What the tests share: a workspace, an application, a running server."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from fastapi.testclient import TestClient
+
+from cata.api.app import create_app
+from cata.services.workspace import Workspace, open_workspace
+from tests.tones import plucks
+
+ORIGIN = {"host": "127.0.0.1:8765"}
+
+
+def write_take(
+    path: Path, *, hz: float = 196.0, level: float = 1.0, subtype: str = "PCM_16", rate_hz: int = 48000
+) -> Path:
+    """A short take of plucked notes."""
+    samples = plucks([0.4, 0.9, 1.3, 1.9, 2.4], hz, 12.0, 3.2) * level
+    soundfile.write(str(path), samples, rate_hz, subtype=subtype)
+    return path
+
+
+@pytest.fixture
+def ws(tmp_path: Path) -> Iterator[Workspace]:
+    workspace = open_workspace(tmp_path / "data", workers=1)
+    yield workspace
+    workspace.pool.close()
+    workspace.engine.dispose()
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> Iterator[TestClient]:
+    workspace = open_workspace(tmp_path / "data", workers=1)
+    with TestClient(create_app(workspace), base_url="http://127.0.0.1:8765") as test_client:
+        yield test_client
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Server:
+    """A Cata in a process of its own."""
+
+    def __init__(self, command: str, data_dir: Path) -> None:
+        self.port = free_port()
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "cata.cli", command, "--port", str(self.port), "--data-dir", str(data_dir)],
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            start_new_session=True,
+        )
+
+    def wait(self, seconds: float = 120.0) -> None:
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            if self.process.poll() is not None:
+                raise AssertionError((self.process.stderr.read() if self.process.stderr else b"").decode())
+            try:
+                with urllib.request.urlopen(f"{self.url}/api/undo", timeout=2):
+                    return
+            except OSError:
+                time.sleep(0.05)
+        raise AssertionError("the server did not answer")
+
+    def stop(self, how: signal.Signals = signal.SIGTERM) -> int:
+        if self.process.poll() is None:
+            if how == signal.SIGKILL:
+                os.killpg(self.process.pid, how)
+            else:
+                self.process.send_signal(how)
+        code = self.process.wait(timeout=30)
+        if self.process.stderr:
+            self.process.stderr.close()
+        return code
+
+
+@contextmanager
+def running(command: str, data_dir: Path) -> Iterator[Server]:
+    server = Server(command, data_dir)
+    try:
+        server.wait()
+        yield server
+    finally:
+        server.stop(signal.SIGKILL)
+
+
+def noise_file(path: Path, seconds: float = 1.0) -> Path:
+    samples = np.random.default_rng(1).uniform(-0.5, 0.5, int(48000 * seconds))
+    soundfile.write(str(path), samples, 48000, subtype="PCM_16")
+    return path

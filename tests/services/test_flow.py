@@ -1,0 +1,160 @@
+"""From recordings to a ranking through the services; crashes, cancelling, and lists that stay fast."""
+
+from __future__ import annotations
+
+import signal
+import time
+from pathlib import Path
+
+import httpx
+import pytest
+from sqlalchemy import event
+
+from cata.demo.scenario import FLIGHTS, PICKUPS, SHELF
+from cata.services import choice, flight_view, gear, importing, matching, readings, takes, tray
+from cata.services.analyst import Analyst
+from cata.services.flights import FlightIn, FlightPatch, add_flight, change_flight
+from cata.services.gear import GearIn
+from cata.services.workspace import Workspace
+from tests.conftest import noise_file, running, write_take
+
+
+def folder_of(tmp_path: Path) -> Path:
+    folder = tmp_path / "An afternoon"
+    folder.mkdir()
+    for name, level in (("Alder", 1.0), ("Birk", 0.5)):
+        write_take(folder / f"{name} - riff.wav", level=level)
+        write_take(folder / f"{name} - lead.wav", hz=330, level=level)
+    (folder / "notes.txt").write_text("nothing to hear")
+    (folder / "bad - riff.wav").write_text("nothing to hear either")
+    return folder
+
+
+@pytest.fixture
+def imported(ws: Workspace, tmp_path: Path) -> int:
+    result = importing.run_import(ws, folder_of(tmp_path))
+    assert result.taken == 4
+    assert [path.name for path, _ in result.refused] == ["bad - riff.wav"]
+    Analyst(ws).run_until_idle()
+    return result.flight_id
+
+
+def test_a_folder_becomes_a_flight_that_is_read_and_matched(ws: Workspace, imported: int) -> None:
+    flight = flight_view.get_flight(ws, imported)
+    assert flight.name == "An afternoon"
+    assert {c.name for c in flight.contenders} == {"Alder", "Birk"}
+    assert {t.name for t in flight.tests} == {"Riff", "Lead"}
+    assert all(take.state == "ready" for take in flight.takes)
+    match = matching.get_match(ws, imported)
+    assert not match.pending
+    assert "match" in match.summary
+    assert [f.rule for f in match.findings if f.severity == "fault"] == []
+
+
+def test_the_tray_sets_equal_loudness_and_lines_up(ws: Workspace, imported: int) -> None:
+    test = flight_view.get_flight(ws, imported).tests[0]
+    poured = tray.get_tray(ws, imported, test.id)
+    gains = {take.name: take.gain_db for take in poured.takes}
+    assert gains["Birk"] - gains["Alder"] == pytest.approx(6.02, abs=0.05)
+    assert all(take.lined_up and abs(take.lag_s) < 0.001 for take in poured.takes)
+    as_set = tray.get_tray(ws, imported, test.id, "as_set")
+    assert len({take.gain_db for take in as_set.takes}) == 1
+    change_flight(ws, imported, FlightPatch(school="as_set"))
+    assert tray.get_tray(ws, imported, test.id).school == "as_set"
+    assert tray.listening_copy(ws, poured.takes[0].take_id).stat().st_size > 1000
+
+
+def test_readings_say_what_can_be_heard_and_what_cannot(ws: Workspace, imported: int) -> None:
+    flight = flight_view.get_flight(ws, imported)
+    alder = next(c.id for c in flight.contenders if c.name == "Alder")
+    view = readings.get_readings(ws, imported, flight.tests[0].id, against=alder)
+    rows = {row.key: row for row in view.rows}
+    louder = next(cell for cell in rows["loudness_lufs"].cells if cell.contender_id != alder)
+    assert louder.trust == "heard"
+    assert "quieter" in louder.difference_text
+    same = next(cell for cell in rows["centroid_hz"].cells if cell.contender_id != alder)
+    assert same.trust == "no difference you can trust"
+    assert all(cell.refusal for cell in rows["chord_dirt_db"].cells)
+
+
+def test_a_finding_that_was_looked_at_no_longer_asks(ws: Workspace, tmp_path: Path) -> None:
+    flight_id = add_flight(ws, FlightIn(name="F"))
+    for name, hz in (("Alder - riff", 196), ("Birk - riff", 196 * 2 ** (40 / 1200))):
+        path = write_take(tmp_path / f"{name}.wav", hz=hz)
+        with ws.vault.receive() as incoming:
+            incoming.write(path.read_bytes())
+            facts = takes.check_incoming(ws, incoming)
+            takes.add_take(ws, flight_id, path.name, ws.vault.keep(incoming), facts)
+    takes.arrange(ws, flight_id)
+    Analyst(ws).run_until_idle()
+    found = next(f for f in matching.get_match(ws, flight_id).findings if f.rule == "other_tuning")
+    assert flight_view.get_flight(ws, flight_id).next_text == "1 take to redo"
+    takes.accept_finding(ws, found.take_id, found.rule, True)
+    assert "redo" not in flight_view.get_flight(ws, flight_id).next_text
+    assert choice.choose(ws, flight_id).ranked
+
+
+def test_swapping_takes_leaves_no_cell_twice(ws: Workspace, imported: int) -> None:
+    flight = flight_view.get_flight(ws, imported)
+    first, second = flight.takes[0], flight.takes[1]
+    takes.place_take(ws, first.id, second.contender_id, second.test_id)
+    after = {t.id: (t.contender_id, t.test_id) for t in flight_view.get_flight(ws, imported).takes}
+    assert after[second.id] == (first.contender_id, first.test_id)
+    assert len(set(after.values())) == len(after)
+
+
+def test_work_can_be_cancelled_and_goes_on(ws: Workspace, tmp_path: Path) -> None:
+    flight_id = add_flight(ws, FlightIn(name="F"))
+    kept = ws.vault.add(write_take(tmp_path / "a.wav"))
+    takes.add_take(ws, flight_id, "a.wav", kept, {"duration_s": 3.2})
+    analyst = Analyst(ws)
+    analyst.pause(flight_id)
+    analyst.run_until_idle()
+    assert flight_view.get_flight(ws, flight_id, paused=analyst.is_paused(flight_id)).progress.paused
+    analyst.resume(flight_id)
+    analyst.run_until_idle()
+    assert flight_view.get_flight(ws, flight_id).takes[0].state == "ready"
+
+
+def test_a_killed_server_loses_nothing_that_was_acknowledged(tmp_path: Path) -> None:
+    body = noise_file(tmp_path / "n.wav", 20.0).read_bytes()
+    data = tmp_path / "data"
+    with running("serve", data) as server:
+        flight = httpx.post(f"{server.url}/api/flights", json={"name": "F"}).json()
+        taken = [
+            httpx.post(f"{server.url}/api/flights/{flight['id']}/takes", params={"name": f"{n}.wav"}, content=body)
+            for n in range(4)
+        ]
+        assert [answer.status_code for answer in taken] == [201] * 4
+        server.stop(signal.SIGKILL)
+    with running("serve", data) as server:
+        end = time.monotonic() + 60
+        while time.monotonic() < end:
+            states = [t["state"] for t in httpx.get(f"{server.url}/api/flights/{flight['id']}").json()["takes"]]
+            if states == ["ready"] * 4:
+                break
+            time.sleep(0.2)
+        assert states == ["ready"] * 4
+        assert server.stop(signal.SIGTERM) == 0
+
+
+def test_lists_take_a_handful_of_queries_however_long_they_are(ws: Workspace) -> None:
+    for number in range(60):
+        add_flight(ws, FlightIn(name=f"Flight {number}"))
+    statements: list[str] = []
+    event.listen(ws.engine, "before_cursor_execute", lambda *a: statements.append(a[2]))
+    assert len(flight_view.list_flights(ws, limit=60)) == 60
+    assert len(statements) < 12
+    for number in range(30):
+        gear.add_gear(ws, GearIn(kind="pedal", name=f"Pedal {number}"))
+    statements.clear()
+    assert len(gear.list_gear(ws, query="pedal")) == 30
+    assert len(statements) < 12
+
+
+def test_the_demo_scenario_is_complete() -> None:
+    assert len(SHELF) >= 12
+    assert len({item.key for item in SHELF}) == len(SHELF)
+    keys = {item.key for item in SHELF} | {"bypass"}
+    assert all(row in keys for flight in FLIGHTS for row, _, _ in flight.contenders)
+    assert len(PICKUPS.faults) == 3

@@ -1,0 +1,186 @@
+"""The vault, the undo log, migrations and backups."""
+
+from __future__ import annotations
+
+import sqlite3
+import zipfile
+from pathlib import Path
+
+import pytest
+from sqlmodel import Session, SQLModel, select
+
+from cata.errors import Conflict, Refused
+from cata.services import flights, takes, undoing
+from cata.services.flights import ContenderIn, FlightIn, TestIn
+from cata.services.upkeep import backup, restore, sweep
+from cata.services.workspace import Workspace, open_workspace
+from cata.store import changes
+from cata.store.database import NEWEST, migrate, open_engine, schema_version
+from cata.store.tables import Contender, Flight, Take
+from cata.store.vault import Vault
+from tests.conftest import write_take
+
+
+def rows(ws: Workspace, model: type[SQLModel]) -> list[dict[str, object]]:
+    with ws.reading() as session:
+        return [row.model_dump() for row in session.exec(select(model)).all()]
+
+
+def a_flight(ws: Workspace, folder: Path) -> int:
+    """A flight with one placed take."""
+    ident = flights.add_flight(ws, FlightIn(name="F"))
+    contender = flights.add_contender(ws, ident, ContenderIn(name="Alder"))
+    test = flights.add_test(ws, ident, TestIn(name="Riff"))
+    kept = ws.vault.add(write_take(folder / "a.wav"))
+    take = takes.add_take(ws, ident, "Alder - Riff.wav", kept, {"codec": "PCM_16", "duration_s": 3.2})
+    takes.place_take(ws, take, contender, test)
+    return ident
+
+
+def test_the_same_content_is_kept_once_and_left_overs_are_swept(tmp_path: Path) -> None:
+    vault = Vault(tmp_path / "vault")
+    path = write_take(tmp_path / "a.wav")
+    first, second = vault.add(path), vault.add(path)
+    assert first.path == second.path
+    assert first.path.read_bytes() == path.read_bytes()
+    assert list((tmp_path / "vault" / "incoming").iterdir()) == []
+
+
+def test_a_file_over_the_limit_leaves_nothing_behind(tmp_path: Path) -> None:
+    vault = Vault(tmp_path / "vault", max_bytes=1000)
+    with pytest.raises(Refused, match="larger than"):
+        vault.add(write_take(tmp_path / "a.wav"))
+    assert [p for p in (tmp_path / "vault").rglob("*") if p.is_file()] == []
+
+
+def test_every_action_can_be_taken_back_and_done_again(ws: Workspace, tmp_path: Path) -> None:
+    ident = a_flight(ws, tmp_path)
+    full = {model: rows(ws, model) for model in (Flight, Contender, Take)}
+    flights.remove_flight(ws, ident)
+    assert rows(ws, Take) == []
+    assert undoing.undo(ws).redo == "Remove flight"
+    assert {model: rows(ws, model) for model in full} == full
+    undoing.redo(ws)
+    assert rows(ws, Flight) == []
+    while undoing.state(ws).undo:
+        undoing.undo(ws)
+    assert rows(ws, Contender) == []
+    while undoing.state(ws).redo:
+        undoing.redo(ws)
+    assert rows(ws, Flight) == []
+
+
+def test_a_new_action_ends_what_could_be_done_again(ws: Workspace) -> None:
+    flights.add_flight(ws, FlightIn(name="one"))
+    undoing.undo(ws)
+    flights.add_flight(ws, FlightIn(name="two"))
+    assert undoing.state(ws).redo is None
+
+
+def test_removing_a_row_keeps_its_takes_and_undo_puts_them_back(ws: Workspace, tmp_path: Path) -> None:
+    a_flight(ws, tmp_path)
+    contender = rows(ws, Contender)[0]["id"]
+    flights.remove_contender(ws, contender)  # type: ignore[arg-type]
+    assert rows(ws, Take)[0]["test_id"] is None
+    undoing.undo(ws)
+    assert rows(ws, Take)[0]["contender_id"] == contender
+
+
+def test_an_action_that_fails_leaves_nothing(ws: Workspace) -> None:
+    def half() -> None:
+        with ws.acting("broken") as session:
+            session.add(Flight(name="half"))
+            session.flush()
+            raise RuntimeError
+
+    with pytest.raises(RuntimeError):
+        half()
+    assert rows(ws, Flight) == []
+    assert undoing.state(ws).undo is None
+
+
+def test_the_vault_is_swept_of_what_nobody_needs_but_not_of_what_undo_needs(ws: Workspace, tmp_path: Path) -> None:
+    import os
+
+    ident = a_flight(ws, tmp_path)
+    flights.remove_flight(ws, ident)
+    stray = ws.vault.add(write_take(tmp_path / "stray.wav", hz=300)).path
+    for path in ws.vault.root.rglob("*"):
+        os.utime(path, (1, 1))
+    assert sweep(ws) == 1
+    assert not stray.exists()
+    undoing.undo(ws)
+    assert ws.vault.path(str(rows(ws, Take)[0]["digest"])).exists()
+
+
+def test_the_tables_are_those_that_the_migrations_make(tmp_path: Path) -> None:
+    from alembic.autogenerate import compare_metadata
+    from alembic.runtime.migration import MigrationContext
+
+    engine = open_engine(tmp_path / "a.db")
+    with engine.connect() as connection:
+        assert compare_metadata(MigrationContext.configure(connection), SQLModel.metadata) == []
+    assert schema_version(tmp_path / "a.db") == NEWEST
+    migrate(engine)
+    engine.dispose()
+
+
+def test_foreign_keys_and_the_write_ahead_log_are_on(ws: Workspace) -> None:
+    with ws.engine.connect() as connection:
+        assert connection.exec_driver_sql("PRAGMA foreign_keys").scalar() == 1
+        assert connection.exec_driver_sql("PRAGMA journal_mode").scalar() == "wal"
+
+
+def test_a_backup_brings_everything_back(ws: Workspace, tmp_path: Path) -> None:
+    a_flight(ws, tmp_path)
+    manifest = backup(ws, tmp_path / "b.zip")
+    assert len(manifest["files"]) == 2
+    restore(tmp_path / "b.zip", tmp_path / "other")
+    other = open_workspace(tmp_path / "other", workers=1)
+    assert rows(other, Take) == rows(ws, Take)
+    assert other.vault.path(str(rows(ws, Take)[0]["digest"])).exists()
+    other.engine.dispose()
+
+
+def test_restoring_over_data_needs_a_word_and_keeps_the_old(ws: Workspace, tmp_path: Path) -> None:
+    a_flight(ws, tmp_path)
+    backup(ws, tmp_path / "b.zip")
+    with pytest.raises(Conflict, match="--replace"):
+        restore(tmp_path / "b.zip", ws.data_dir)
+    restore(tmp_path / "b.zip", ws.data_dir, replace=True)
+    assert [p for p in tmp_path.iterdir() if ".before-" in p.name]
+
+
+@pytest.mark.parametrize("damage", ["not a zip", "a flipped byte", "a way out"])
+def test_a_bad_backup_is_refused_and_touches_nothing(ws: Workspace, tmp_path: Path, damage: str) -> None:
+    a_flight(ws, tmp_path)
+    path = tmp_path / "b.zip"
+    backup(ws, path)
+    if damage == "not a zip":
+        path.write_text("hello")
+    elif damage == "a flipped byte":
+        whole = bytearray(path.read_bytes())
+        whole[len(whole) // 2] ^= 0xFF
+        path.write_bytes(bytes(whole))
+    else:
+        with zipfile.ZipFile(path, "w") as archive:
+            archive.writestr("manifest.json", '{"format": "cata-backup-1", "files": {"vault/../../evil": "0"}}')
+            archive.writestr("vault/../../evil", "x")
+    with pytest.raises(Refused):
+        restore(path, tmp_path / "target")
+    assert not (tmp_path / "target").exists()
+    assert not (tmp_path / "evil").exists()
+
+
+def test_a_foreign_file_is_no_schema(tmp_path: Path) -> None:
+    assert schema_version(tmp_path / "none.db") is None
+    sqlite3.connect(tmp_path / "empty.db").close()
+    assert schema_version(tmp_path / "empty.db") is None
+
+
+def test_only_the_last_changes_are_kept(ws: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(changes, "KEPT", 3)
+    for number in range(6):
+        flights.add_flight(ws, FlightIn(name=str(number)))
+    with Session(ws.engine) as session:
+        assert len(session.exec(select(changes.Change)).all()) == 3
