@@ -58,6 +58,16 @@
 		}
 	}
 
+	/**
+	 * A button that was pressed by mouse or finger gives the keys back: Space then plays instead of pressing it again.
+	 * One that was reached by keyboard keeps the focus.
+	 */
+	function releaseButton(event: MouseEvent) {
+		const button = (event.target as HTMLElement | null)?.closest?.('button');
+		if (event.detail > 0 && button && button === document.activeElement && !button.closest('dialog'))
+			button.blur();
+	}
+
 	onMount(() => {
 		theme = document.documentElement.getAttribute('data-theme');
 		live.open();
@@ -84,7 +94,7 @@
 	});
 </script>
 
-<svelte:window onkeydown={(event) => keys.press(event)} />
+<svelte:window onkeydown={(event) => keys.press(event)} onclick={releaseButton} />
 <svelte:head><title>Cata</title></svelte:head>
 
 <QueryClientProvider client={queries}>

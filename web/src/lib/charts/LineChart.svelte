@@ -65,7 +65,7 @@
 	const points = (curve: Curve) => curve.y.map((v, i): [number, number | null] => [x[i] ?? 0, v]);
 </script>
 
-<figure class="w-full" bind:clientWidth={width}>
+<figure class="w-full min-w-0 overflow-hidden" bind:clientWidth={width}>
 	<svg {width} {height} role="img" aria-label={title}>
 		<clipPath id={plotId}>
 			<rect

@@ -33,7 +33,7 @@
 		margin.left + group * region + (group - bar * rows.length) / 2 + bar * row;
 </script>
 
-<figure class="w-full" bind:clientWidth={width}>
+<figure class="w-full min-w-0 overflow-hidden" bind:clientWidth={width}>
 	<svg {width} {height} role="img" aria-label={title}>
 		{#each toY.ticks(5) as tick (tick)}
 			<line

@@ -199,7 +199,7 @@
 				</p>
 			{/if}
 		</section>
-		<section aria-label="Sounds">
+		<section aria-label="Sounds" class="min-w-0">
 			<div class="flex items-center gap-2 mb-2">
 				<h2 class="grow">Sounds, as target ranges on the readings</h2>
 				{#if unused.length}
@@ -245,21 +245,23 @@
 						>
 					</header>
 					{#if about}<p class="text-sm quiet mb-2">{about}</p>{/if}
-					<table class="table table-xs">
-						<thead><tr><th>Reading</th><th>from</th><th>to</th><th>counts</th><th></th></tr></thead>
-						<tbody>
-							{#each sound.targets ?? [] as target, at (at)}
-								<TargetRow
-									{target}
-									meta={meta.data}
-									of={sound.name}
-									onchange={(changed) => setTarget(i, at, changed)}
-									onremove={() =>
-										setSound(i, { ...sound, targets: (sound.targets ?? []).filter((_, n) => n !== at) })}
-								/>
-							{/each}
-						</tbody>
-					</table>
+					<div class="overflow-x-auto">
+						<table class="table table-xs">
+							<thead><tr><th>Reading</th><th>from</th><th>to</th><th>counts</th><th></th></tr></thead>
+							<tbody>
+								{#each sound.targets ?? [] as target, at (at)}
+									<TargetRow
+										{target}
+										meta={meta.data}
+										of={sound.name}
+										onchange={(changed) => setTarget(i, at, changed)}
+										onremove={() =>
+											setSound(i, { ...sound, targets: (sound.targets ?? []).filter((_, n) => n !== at) })}
+									/>
+								{/each}
+							</tbody>
+						</table>
+					</div>
 					<select
 						class="select select-xs w-52 mt-1"
 						aria-label="Add a reading to {sound.name}"

@@ -41,11 +41,11 @@
 <svelte:head><title>Flights · Cata</title></svelte:head>
 
 <h1 class="mb-3">Flights</h1>
-<form class="flex gap-2 items-end mb-5" onsubmit={start}>
+<form class="flex flex-wrap gap-2 items-end mb-5" onsubmit={start}>
 	<label class="flex flex-col text-sm"
 		>New flight
 		<input
-			class="input w-96 max-w-full"
+			class="input w-96 max-w-[80vw]"
 			bind:value={name}
 			required
 			maxlength="160"
@@ -65,7 +65,7 @@
 	<ul class="border rule rounded-box divide-y divide-base-300">
 		{#each flights.data as flight (flight.id)}
 			<li class="p-3 flex flex-wrap gap-x-6 gap-y-1 items-center">
-				<div class="grow basis-72">
+				<div class="grow basis-72 min-w-0">
 					<a class="font-semibold hover:underline underline-offset-2" href="/flights/{flight.id}/plan"
 						>{flight.name}</a
 					>

@@ -67,7 +67,7 @@
 		</select>
 	</label>
 	<span class="grow"></span>
-	<form class="flex gap-2 items-end" onsubmit={add}>
+	<form class="flex flex-wrap gap-2 items-end" onsubmit={add}>
 		<label class="flex flex-col text-sm"
 			>New item
 			<input class="input input-sm w-48" bind:value={name} maxlength="120" required placeholder="its name" />
@@ -92,28 +92,32 @@
 {:else if shown.length === 0}
 	<p class="quiet">Nothing on the shelf fits that search.</p>
 {:else}
-	<table class="table table-sm">
-		<thead>
-			<tr
-				><th>Name</th><th>Kind</th><th>Knobs</th><th class="text-right">New</th><th class="text-right"
-					>Used</th
-				></tr
-			>
-		</thead>
-		<tbody>
-			{#each shown as item (item.id)}
-				{@const price = (of: string) => item.prices.find((one) => one.kind === of)?.text ?? ''}
-				<tr class="hover:bg-base-200">
-					<td>
-						<a class="font-semibold hover:underline underline-offset-2" href="/gear/{item.id}">{item.name}</a>
-						<span class="block text-sm quiet">{item.about}</span>
-					</td>
-					<td>{item.kind}</td>
-					<td class="text-sm">{item.controls.map((control) => control.name).join(', ')}</td>
-					<td class="text-right figures whitespace-nowrap">{price('new')}</td>
-					<td class="text-right figures whitespace-nowrap">{price('used')}</td>
-				</tr>
-			{/each}
-		</tbody>
-	</table>
+	<div class="overflow-x-auto">
+		<table class="table table-sm">
+			<thead>
+				<tr
+					><th>Name</th><th>Kind</th><th>Knobs</th><th class="text-right">New</th><th class="text-right"
+						>Used</th
+					></tr
+				>
+			</thead>
+			<tbody>
+				{#each shown as item (item.id)}
+					{@const price = (of: string) => item.prices.find((one) => one.kind === of)?.text ?? ''}
+					<tr class="hover:bg-base-200">
+						<td>
+							<a class="font-semibold hover:underline underline-offset-2" href="/gear/{item.id}"
+								>{item.name}</a
+							>
+							<span class="block text-sm quiet">{item.about}</span>
+						</td>
+						<td>{item.kind}</td>
+						<td class="text-sm">{item.controls.map((control) => control.name).join(', ')}</td>
+						<td class="text-right figures whitespace-nowrap">{price('new')}</td>
+						<td class="text-right figures whitespace-nowrap">{price('used')}</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	</div>
 {/if}

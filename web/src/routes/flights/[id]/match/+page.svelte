@@ -43,7 +43,7 @@
 		{#each worth as finding (finding.id)}
 			{@const row = flight.contender(finding.contender_id)}
 			<article
-				class="border rounded-box p-4 {finding.accepted
+				class="min-w-0 border rounded-box p-4 {finding.accepted
 					? 'rule opacity-70'
 					: finding.severity === 'fault'
 						? 'border-error'

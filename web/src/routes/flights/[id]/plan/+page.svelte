@@ -187,7 +187,6 @@
 											: 'rule'}"
 									disabled={take.state !== 'ready'}
 									onclick={() => player.pour(flight.id, column.id, one.id, true)}
-									aria-label="Hear {one.name}, {column.name}"
 								>
 									<span class="block text-sm"
 										>{take.state === 'waiting'
@@ -196,7 +195,8 @@
 												? take.refusal
 												: sounds
 													? 'sounding'
-													: 'hear'}</span
+													: 'hear'}
+										<span class="sr-only">{one.name}, {column.name}</span></span
 									>
 									<span class="block text-xs quiet figures">{take.duration_s.toFixed(1)} s</span>
 									{#if take.worst}<span class="block text-xs text-error font-semibold"

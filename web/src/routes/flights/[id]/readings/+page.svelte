@@ -102,7 +102,6 @@
 							? 'border-primary border-2'
 							: ''}"
 						onclick={() => player.pour(flight.id, testId, id, true)}
-						aria-label="Hear {one.name}"
 					>
 						<Token letter={one.letter} colour={one.colour} size="s" />{one.name}
 					</button>

@@ -154,8 +154,8 @@
 			class="block w-full text-left cursor-grab"
 			onclick={() => (held = held === take.id ? null : take.id)}
 			aria-pressed={held === take.id}
-			aria-label="Pick up {take.filename}"
 		>
+			<span class="sr-only">Pick up</span>
 			<span class="block truncate max-w-52 text-sm" title={take.filename}
 				>{take.filename.split('/').pop()}</span
 			>
@@ -248,12 +248,9 @@
 							>
 								{#if take}{@render chip(take)}{/if}
 								{#if held !== null && held !== take?.id}
-									<button
-										class="btn btn-xs btn-primary mt-1"
-										onclick={() => put(held!, row.id, test.id)}
-										aria-label="Put into {row.name}, {test.name}"
-									>
-										{take ? 'change places' : 'put here'}
+									<button class="btn btn-xs btn-primary mt-1" onclick={() => put(held!, row.id, test.id)}>
+										{take ? 'change places' : 'put here'}<span class="sr-only">: {row.name}, {test.name}</span
+										>
 									</button>
 								{:else if !take}
 									<span class="block rounded border border-dashed rule px-2 py-2 text-sm quiet">no take</span>

@@ -1,0 +1,104 @@
+"""Headless Chromium, a fresh Cata, a demo Cata, and a tap on what would be heard."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from tests.conftest import Server, running
+
+CHROMIUM = "/usr/bin/chromium"
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--autoplay-policy=no-user-gesture-required",
+]
+
+# In front of the loudspeaker stands a node that hands every sample that would be heard to the test.
+TAP_WORKLET = """
+registerProcessor('tap', class extends AudioWorkletProcessor {
+  process(inputs, outputs) {
+    const input = inputs[0], output = outputs[0];
+    input.forEach((channel, i) => output[i]?.set(channel));
+    this.port.postMessage(input.length ? input[0].slice() : new Float32Array(128));
+    return true;
+  }
+});
+"""
+TAP = """
+(() => {
+  window.heard = [];
+  window.tapModule = () => URL.createObjectURL(new Blob([`WORKLET`], { type: 'text/javascript' }));
+  const connect = AudioNode.prototype.connect;
+  const taps = new WeakMap();
+  const ready = new WeakMap();
+  const Original = window.AudioContext;
+  window.AudioContext = class extends Original {
+    constructor(...rest) {
+      super(...rest);
+      ready.set(this, this.audioWorklet.addModule(window.tapModule()).then(() => {
+        const tap = new AudioWorkletNode(this, 'tap');
+        tap.port.onmessage = (event) => window.heard.push(event.data);
+        connect.call(tap, this.destination);
+        taps.set(this, tap);
+      }));
+    }
+    async resume() { await ready.get(this); return super.resume(); }
+  };
+  AudioNode.prototype.connect = function (target, ...rest) {
+    const tap = target === this.context.destination ? taps.get(this.context) : null;
+    return connect.call(this, tap ?? target, ...rest);
+  };
+})();
+""".replace("WORKLET", TAP_WORKLET)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        yield chromium
+        chromium.close()
+
+
+def new_page(
+    browser: Browser, url: str, *, theme: str = "cellar", width: int = 1280, height: int = 800, tapped: bool = False
+) -> Page:
+    """A page; ``tapped`` hands what would be heard to the test, for which the policy on scripts is lifted."""
+    context = browser.new_context(viewport={"width": width, "height": height}, base_url=url, bypass_csp=tapped)
+    if tapped:
+        context.add_init_script(TAP)
+    context.add_init_script(f"localStorage.setItem('cata-theme', '{theme}')")
+    page = context.new_page()
+    page.set_default_timeout(20_000)
+    page.problems = []  # type: ignore[attr-defined]
+    page.on("pageerror", lambda error: page.problems.append(str(error)))  # type: ignore[attr-defined]
+    page.on("console", lambda m: page.problems.append(m.text) if "Content Security Policy" in m.text else None)  # type: ignore[attr-defined]
+    return page
+
+
+def heard(page: Page) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
+    """Everything that left the player so far, 48 kHz."""
+    flat = page.evaluate("Array.from(window.heard).flatMap((part) => Array.from(part))")
+    return np.array(flat)
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    with running("demo", tmp_path_factory.mktemp("demo") / "data") as server:
+        yield server
+
+
+@pytest.fixture
+def fresh(tmp_path: Path) -> Iterator[Server]:
+    with running("serve", tmp_path / "data") as server:
+        yield server

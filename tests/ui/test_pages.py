@@ -1,0 +1,191 @@
+"""Every page: no serious accessibility finding, usable by keyboard, at small and large sizes, in both themes."""
+
+from __future__ import annotations
+
+import re
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.conftest import Server
+from tests.ui.conftest import heard, new_page
+
+AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
+PAGES = {
+    "/": "What is next?",
+    "/brief": "Sounds, as target ranges",
+    "/gear": "Aldermoor Hump",
+    "/gear/2": "Specification",
+    "/flights": "New flight",
+    "/flights/1/plan": "What is held constant",
+    "/flights/1/takes": "Drop recordings or a folder here",
+    "/flights/2/match": "3 takes to redo",
+    "/flights/1/listen": "Birkwater Clearing",
+    "/flights/1/readings": "All readings",
+    "/choose": "comes first",
+}
+
+
+def open_at(page: Page, path: str) -> None:
+    page.goto(path)
+    expect(page.get_by_text(re.compile(PAGES[path])).first).to_be_visible()
+    page.wait_for_timeout(300)
+
+
+@pytest.mark.parametrize("theme", ["cellar", "counter"])
+def test_axe_finds_nothing_serious(browser: Browser, demo: Server, theme: str) -> None:
+    page = new_page(browser, demo.url, theme=theme)
+    serious = []
+    for path in PAGES:
+        open_at(page, path)
+        page.evaluate(AXE)
+        found = page.evaluate("axe.run(document, { resultTypes: ['violations'] })")
+        serious += [
+            f"{path}: {v['id']}: {v['nodes'][0]['html'][:160]}"
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+    assert serious == []
+    assert page.problems == []  # type: ignore[attr-defined]
+    page.context.close()
+
+
+@pytest.mark.parametrize(("width", "height"), [(390, 844), (640, 400)])
+def test_no_page_scrolls_sideways_when_small_or_at_twice_the_size(
+    browser: Browser, demo: Server, width: int, height: int
+) -> None:
+    page = new_page(browser, demo.url, width=width, height=height)
+    for path in PAGES:
+        open_at(page, path)
+        wide = page.evaluate("document.querySelector('main').scrollWidth - document.querySelector('main').clientWidth")
+        assert wide <= 1, path
+    page.context.close()
+
+
+def test_the_demo_finds_three_faults_and_calls_nothing_else_one(browser: Browser, demo: Server) -> None:
+    page = new_page(browser, demo.url)
+    open_at(page, "/flights/2/match")
+    for name in ("Clipping: Ironquay", "Other tuning: Gorsemill", "Tone moved in one take: Hollowbeck"):
+        expect(page.get_by_role("article", name=re.compile(name)).get_by_role("img")).to_be_visible()
+    expect(page.get_by_role("article")).to_have_count(3)
+    page.goto("/flights/1/match")
+    expect(page.get_by_text("All 20 takes match")).to_be_visible()
+    expect(page.get_by_role("article")).to_have_count(0)
+    page.context.close()
+
+
+def test_the_first_sound_comes_within_a_second(browser: Browser, demo: Server) -> None:
+    page = new_page(browser, demo.url, tapped=True)
+    open_at(page, "/flights/1/plan")
+    start = time.monotonic()
+    page.get_by_role("button", name=re.compile("hear Aldermoor Hump, Offbeat chords")).click()
+    page.wait_for_function("window.heard.some((part) => part.some((sample) => Math.abs(sample) > 1e-6))")
+    # The take begins with 0.6 s of noise at -78 dBFS, which is heard by the tap at once.
+    assert time.monotonic() - start < 3.0
+    page.context.close()
+
+
+def test_the_tray_plays_on_and_answers_to_keys_on_every_page(browser: Browser, demo: Server) -> None:
+    page = new_page(browser, demo.url)
+    open_at(page, "/flights/1/listen")
+    page.keyboard.press("Space")
+    page.get_by_role("link", name="Gear").click()
+    tray = page.get_by_role("region", name="The tray")
+    expect(tray.get_by_role("button", name="Pause")).to_be_visible()
+    page.keyboard.press("3")
+    expect(tray.get_by_role("button", name=re.compile("Cormorant"))).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("0")
+    expect(tray.get_by_role("button", name=re.compile("No pedal"))).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("0")
+    expect(tray.get_by_role("button", name=re.compile("Cormorant"))).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("PageDown")
+    expect(tray.get_by_role("button", name=re.compile("Dapplegrim"))).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("g")
+    expect(tray.get_by_role("button", name=re.compile("as set"))).to_be_visible()
+    page.keyboard.press("t")
+    expect(tray.get_by_role("combobox")).to_have_value("2")
+    page.get_by_label("Search").press_sequentially("g0 3l")
+    expect(tray.get_by_role("button", name=re.compile("as set"))).to_be_visible()
+    expect(page.get_by_label("Search")).to_have_value("g0 3l")
+    page.context.close()
+
+
+def test_a_loop_wraps_without_a_click_or_a_gap(browser: Browser, demo: Server) -> None:
+    page = new_page(browser, demo.url, tapped=True)
+    open_at(page, "/flights/1/listen")
+    page.get_by_role("button", name="Lead line").click()
+    expect(page.get_by_text(re.compile("Lead line · equal"))).to_be_visible()
+    page.keyboard.press("Space")
+    page.wait_for_timeout(5600)
+    page.keyboard.press("[")
+    page.wait_for_timeout(900)
+    page.keyboard.press("]")
+    page.evaluate("window.heard = []")
+    page.wait_for_timeout(2500)
+    samples = heard(page)
+    assert len(samples) > 48000
+    steps = np.abs(np.diff(samples))
+    assert steps.max() < 12 * np.percentile(steps, 99), "a click at the wrap"
+    quiet = np.abs(samples) < 1e-5
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], quiet.astype(int), [0]))))
+    assert np.max(edges[1::2] - edges[::2], initial=0) / 48000 < 0.015
+    expect(page.get_by_role("slider", name="Loop start").first).to_be_visible()
+    page.context.close()
+
+
+def test_keys_can_be_given_to_a_foot_switch(browser: Browser, demo: Server) -> None:
+    page = new_page(browser, demo.url)
+    open_at(page, "/flights/1/listen")
+    page.keyboard.press("?")
+    page.get_by_role("button", name="Change: Next contender").click()
+    page.keyboard.press("F9")
+    page.get_by_role("button", name="Close").click()
+    first = page.get_by_role("group", name="Pour a contender").locator("[aria-pressed=true]").inner_text()
+    page.keyboard.press("F9")
+    expect(page.get_by_role("group", name="Pour a contender").locator("[aria-pressed=true]")).not_to_have_text(first)
+    page.context.close()
+
+
+def test_takes_are_moved_by_keyboard_and_undone(browser: Browser, demo: Server) -> None:
+    page = new_page(browser, demo.url)
+    open_at(page, "/flights/1/takes")
+    before = page.get_by_role("table", name="Cells").inner_text()
+    page.get_by_role("button", name=re.compile("Pick up Aldermoor Hump - Muted riff.wav")).press("Enter")
+    page.get_by_role("button", name=re.compile("change places.*Birkwater Clearing, Lead line")).press("Enter")
+    expect(page.get_by_role("table", name="Cells")).not_to_have_text(before)
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text(re.compile("Undone: Place a take"))).to_be_visible()
+    page.wait_for_timeout(300)
+    assert page.get_by_role("table", name="Cells").inner_text() == before
+    page.context.close()
+
+
+def test_two_tabs_see_each_other_and_back_goes_back(browser: Browser, fresh: Server) -> None:
+    first, second = new_page(browser, fresh.url), new_page(browser, fresh.url)
+    first.goto("/flights")
+    second.goto("/flights")
+    first.get_by_label("New flight").fill("<b>Bold</b> & 'quoted'")
+    first.get_by_role("button", name="Start").dblclick()
+    expect(first.get_by_text("Drop recordings or a folder here")).to_be_visible()
+    expect(second.get_by_role("link", name="<b>Bold</b> & 'quoted'")).to_have_count(1)
+    first.go_back()
+    expect(first.get_by_role("button", name="Start")).to_be_visible()
+    second.get_by_role("button", name=re.compile("Remove <b>")).click()
+    expect(first.get_by_role("link", name=re.compile("Bold"))).to_have_count(0)
+    first.context.close()
+    second.context.close()
+
+
+def test_nothing_comes_from_elsewhere(browser: Browser, demo: Server) -> None:
+    page = new_page(browser, demo.url)
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    for path in [*PAGES, "/docs"]:
+        page.goto(path)
+        page.wait_for_timeout(200)
+    expect(page.get_by_text("/api/flights").first).to_be_visible()
+    assert [url for url in asked if not url.startswith((demo.url, "data:", "blob:"))] == []
+    page.context.close()
