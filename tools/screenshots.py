@@ -1,0 +1,64 @@
+"""Draw the pictures of docs/screenshots from the demo data, in headless Chromium."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from tests.conftest import running
+from tests.ui.conftest import ARGUMENTS, CHROMIUM, new_page
+
+TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
+
+
+def _play(page: Page) -> None:
+    page.wait_for_timeout(800)
+    page.keyboard.press("Space")
+    page.wait_for_timeout(900)
+    page.keyboard.press("2")
+    page.keyboard.press("l")
+    page.wait_for_timeout(400)
+
+
+def _against(page: Page) -> None:
+    page.get_by_label("Against").select_option(index=1)
+    page.wait_for_timeout(800)
+
+
+VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
+    "home": ("/", "cellar", None),
+    "plan": ("/flights/1/plan", "cellar", None),
+    "takes": ("/flights/2/takes", "cellar", None),
+    "match": ("/flights/2/match", "cellar", None),
+    "listen": ("/flights/1/listen", "cellar", _play),
+    "listen-counter": ("/flights/1/listen", "counter", _play),
+    "readings": ("/flights/1/readings", "cellar", _against),
+    "brief": ("/brief", "cellar", None),
+    "choose": ("/choose", "cellar", None),
+    "gear": ("/gear", "cellar", None),
+}
+
+
+def main() -> None:
+    TARGET.mkdir(parents=True, exist_ok=True)
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        running("demo", Path(folder) / "data") as server,
+        sync_playwright() as playwright,
+    ):
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        for name, (path, theme, act) in VIEWS.items():
+            page = new_page(browser, server.url, theme=theme)
+            page.goto(path)
+            page.wait_for_timeout(1500)
+            if act:
+                act(page)
+            page.screenshot(path=TARGET / f"{name}.png")
+            page.context.close()
+
+
+if __name__ == "__main__":
+    main()
