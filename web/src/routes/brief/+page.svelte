@@ -1,7 +1,7 @@
 <script lang="ts">
 	/** Brief: what do I need? Every field is kept as it is changed; Ctrl+Z takes it back. */
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, got, queries, type Need, type Sound, type Target } from '$lib/api/client';
+	import { api, got, queries, type Brief, type Need, type Sound, type Target } from '$lib/api/client';
 	import { fromMinor, toMinor } from '$lib/money';
 	import { notices } from '$lib/notices.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
@@ -25,15 +25,30 @@
 		['direct', 'no amp: direct into a desk']
 	] as const;
 
-	async function save(change: Partial<Need> | { name: string }) {
+	let saves: Promise<unknown> = Promise.resolve();
+
+	/**
+	 * Keep a change. The page shows it at once and the next change builds on it, even while this one is on its way;
+	 * changes reach the server in the order they were made.
+	 */
+	function save(change: Partial<Need> | { name: string }) {
 		if (!brief) return;
-		const body = 'name' in change ? { name: change.name } : { need: { ...brief.need, ...change } };
-		try {
-			await got(api.PATCH('/api/briefs/{brief_id}', { params: { path: { brief_id: brief.id } }, body }));
-		} catch (error) {
-			notices.fail(error);
-		}
-		await queries.invalidateQueries();
+		const id = brief.id;
+		const next: Brief =
+			'name' in change ? { ...brief, name: change.name } : { ...brief, need: { ...brief.need, ...change } };
+		queries.setQueryData<Brief[]>(['briefs'], (all) => all?.map((one) => (one.id === id ? next : one)));
+		saves = saves
+			.then(() =>
+				got(
+					api.PATCH('/api/briefs/{brief_id}', {
+						params: { path: { brief_id: id } },
+						body: 'name' in change ? { name: change.name } : { need: next.need }
+					})
+				)
+			)
+			.catch((error) => notices.fail(error))
+			.then(() => queries.invalidateQueries());
+		return saves;
 	}
 
 	async function begin() {
@@ -97,7 +112,9 @@
 		{/if}
 		<button class="btn btn-sm" onclick={begin}>Another brief</button>
 	</div>
-	<p class="text-lg mb-5">{brief.spendable_text} to spend</p>
+	<p class="text-lg mb-5">
+		{need.budget_minor == null ? 'No budget given yet' : `${brief.spendable_text} to spend`}
+	</p>
 
 	<div class="grid gap-8 lg:grid-cols-[20rem_1fr]">
 		<section class="space-y-3" aria-label="Frame">

@@ -1,0 +1,246 @@
+"""How a flight stands, what is next, and what a difference is called: rules in words."""
+
+from __future__ import annotations
+
+import pytest
+
+from cata.core.brief import Need
+from cata.core.measure.registry import BY_KEY, READINGS, jnd_of
+from cata.errors import Invalid, NotFound
+from cata.services import briefs, choice, flights, gear, matching
+from cata.services.briefs import BriefIn, BriefPatch
+from cata.services.flight_view import Standing, get_flight, next_thing, plural, steps_of
+from cata.services.flights import ContenderIn, ContenderPatch, FlightIn, FlightPatch, TestIn, TestPatch
+from cata.services.gear import GearIn, GearPatch, PriceIn
+from cata.services.readings import compare, number_in, text_of
+from cata.services.views import FindingView
+from cata.services.workspace import Workspace
+
+FULL = Standing(contenders=3, tests=2, filled=6, loose=0, waiting=0, faults=0, checks=0, auditing=False)
+
+
+def standing(**changes: object) -> Standing:
+    return Standing(**{**FULL.__dict__, **changes})  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("changes", "text", "step"),
+    [
+        ({}, "Listen, then look at the readings", "listen"),
+        ({"contenders": 0, "tests": 0, "filled": 0}, "Drop your recordings, or name the contenders", "takes"),
+        ({"loose": 1}, "1 recording to place", "takes"),
+        ({"contenders": 1, "filled": 2}, "Add a second contender", "plan"),
+        ({"tests": 0, "filled": 0}, "Add a test", "plan"),
+        ({"filled": 3}, "3 takes to record", "takes"),
+        ({"waiting": 2}, "Takes are being read", "match"),
+        ({"auditing": True}, "Takes are being read", "match"),
+        ({"faults": 1}, "1 take to redo", "match"),
+        ({"checks": 2}, "2 findings to look at", "match"),
+    ],
+)
+def test_the_next_useful_thing_is_said(changes: dict[str, object], text: str, step: str) -> None:
+    assert next_thing(standing(**changes)) == (text, step)
+
+
+@pytest.mark.parametrize(
+    ("changes", "states"),
+    [
+        ({}, ["done", "done", "done", "done", "done"]),
+        ({"contenders": 1, "filled": 0}, ["open", "todo", "todo", "todo", "todo"]),
+        ({"filled": 5}, ["done", "open", "done", "done", "done"]),
+        ({"faults": 1}, ["done", "done", "open", "done", "done"]),
+        ({"waiting": 1}, ["done", "done", "todo", "todo", "todo"]),
+    ],
+)
+def test_every_step_shows_its_state(changes: dict[str, object], states: list[str]) -> None:
+    assert [step.state for step in steps_of(standing(**changes))] == states
+
+
+def test_counts_agree_with_their_nouns() -> None:
+    assert plural(1, "take") == "1 take"
+    assert plural(0, "take") == "0 takes"
+
+
+@pytest.mark.parametrize(
+    ("key", "value", "base", "trust", "words"),
+    [
+        ("loudness_lufs", -20.0, -20.5, "no difference you can trust", "+0.5 LU"),
+        ("loudness_lufs", -20.0, -22.0, "heard", "+2.0 LU: louder"),
+        ("centroid_hz", 1040.0, 1000.0, "no difference you can trust", "+40 Hz"),
+        ("centroid_hz", 940.0, 1000.0, "heard", "-60 Hz: darker"),
+        ("drive_density", 0.74, 0.70, "heard", "+0.040: more driven"),
+        ("true_peak_dbtp", -1.0, -5.0, "unknown", "+4.0 dB"),
+    ],
+)
+def test_a_difference_is_named_only_where_it_can_be_heard(
+    key: str, value: float, base: float, trust: str, words: str
+) -> None:
+    _, text, found = compare(BY_KEY[key], value, base)
+    assert found == trust
+    assert text.startswith(words)
+
+
+def test_what_is_missing_has_no_difference() -> None:
+    assert compare(BY_KEY["crest_db"], None, 3.0) == (None, "", "unknown")
+
+
+def test_parts_and_words_are_read_from_a_reading() -> None:
+    sustain = BY_KEY["sustain"]
+    value = {"db_per_s": 8.25, "t20_s": None, "status": "ok"}
+    assert number_in(value, "db_per_s") == 8.25
+    assert number_in(value, "status") is None
+    assert text_of(sustain, value, "db_per_s") == "8.2 dB/s"
+    assert text_of(sustain, value, "t20_s") == ""
+    assert text_of(sustain, value, "status") == "ok"
+    assert number_in(True, "") is None
+
+
+def test_every_reading_has_words_units_and_a_difference() -> None:
+    for reading in READINGS:
+        assert reading.less != reading.more
+        assert reading.about.endswith(".")
+        assert (jnd_of(reading, 2.0) is None) == (reading.jnd is None)
+    assert jnd_of(BY_KEY["centroid_hz"], 2000.0) == 100.0
+
+
+def finding(severity: str, take: int, accepted: bool = False) -> FindingView:
+    return FindingView(
+        id=take,
+        take_id=take,
+        contender_id=1,
+        test_id=1,
+        rule="clipping",
+        rule_name="Clipping",
+        severity=severity,
+        text="",
+        advice="",
+        picture=None,
+        accepted=accepted,
+    )
+
+
+@pytest.mark.parametrize(
+    ("findings", "pending", "takes", "text"),
+    [
+        ([], True, 4, "The takes are being compared."),
+        ([], False, 0, "Nothing to compare yet"),
+        ([], False, 4, "All 4 takes match"),
+        (
+            [finding("fault", 1), finding("fault", 1), finding("check", 2)],
+            False,
+            4,
+            "1 take to redo, 1 thing to look at",
+        ),
+        ([finding("fault", 1, accepted=True)], False, 4, "All 4 takes match"),
+        ([finding("check", 1)], False, 4, "Nothing to redo, 1 thing to look at."),
+        ([finding("note", 1)], False, 4, "All 4 takes match"),
+    ],
+)
+def test_the_match_is_summed_up_in_one_sentence(
+    findings: list[FindingView], pending: bool, takes: int, text: str
+) -> None:
+    assert matching.summary(findings, pending, takes).startswith(text)
+
+
+def test_a_brief_starts_with_two_sounds_and_says_itself_in_a_line(ws: Workspace) -> None:
+    brief = briefs.add_brief(ws, BriefIn(name="Ferry"))
+    assert "clean rhythm, edge of breakup" in brief.line
+    changed = briefs.change_brief(ws, brief.id, BriefPatch(name="Lounge", need=Need(style="dance", budget_minor=10000)))
+    assert changed.line == "dance: no sounds chosen yet; 100.00 EUR to spend"
+    flight = flights.add_flight(ws, FlightIn(name="F", brief_id=brief.id))
+    briefs.remove_brief(ws, brief.id)
+    assert get_flight(ws, flight).brief_id is None
+    assert briefs.list_briefs(ws) == []
+    with pytest.raises(NotFound, match="no brief"):
+        briefs.get_brief(ws, brief.id)
+
+
+def test_a_flight_needs_a_brief_that_exists(ws: Workspace) -> None:
+    with pytest.raises(NotFound, match="no brief 99"):
+        flights.add_flight(ws, FlightIn(name="F", brief_id=99))
+
+
+def test_the_shelf_keeps_prices_as_history_and_finds_words(ws: Workspace) -> None:
+    item = gear.add_gear(ws, GearIn(kind="pedal", name="Aldermoor Hump", about="mid-hump drive"))
+    gear.add_gear(ws, GearIn(kind="pedal", name="Cormorant Slab"))
+    gear.add_price(ws, item.id, PriceIn(kind="new", price_minor=14900))
+    priced = gear.add_price(ws, item.id, PriceIn(kind="used", price_minor=9500))
+    assert priced.best_price is not None
+    assert priced.best_price.text == "95.00 EUR"
+    assert [one.kind for one in priced.prices] == ["used", "new"]
+    assert [one.name for one in gear.list_gear(ws, query="drive alder")] == ["Aldermoor Hump"]
+    assert gear.list_gear(ws, kind="speaker") == []
+    assert gear.list_gear(ws, limit=1, offset=1)[0].name == "Cormorant Slab"
+    left = gear.remove_price(ws, priced.best_price.id)
+    assert len(left.prices) == 1
+    assert gear.change_gear(ws, item.id, GearPatch(about="soft clip")).about == "soft clip"
+
+
+def test_rows_take_names_knobs_and_colours_from_the_shelf(ws: Workspace) -> None:
+    item = gear.add_gear(
+        ws,
+        GearIn(kind="pedal", name="Hump", controls=[{"key": "d", "name": "Drive", "default": 0.3}]),  # type: ignore[list-item]
+    )
+    flight = flights.add_flight(ws, FlightIn(name="F"))
+    first = flights.add_contender(ws, flight, ContenderIn(gear_id=item.id))
+    flights.add_contender(ws, flight, ContenderIn(name="Other"))
+    view = get_flight(ws, flight)
+    assert [c.name for c in view.contenders] == ["Hump", "Other"]
+    assert [c.letter for c in view.contenders] == ["A", "B"]
+    assert len({c.colour for c in view.contenders}) == 2
+    assert view.contenders[0].settings[0].text == "3"
+    with pytest.raises(Invalid, match="no control treble"):
+        flights.change_contender(ws, first, ContenderPatch(settings={"treble": "5"}))
+    with pytest.raises(Invalid, match="needs a name"):
+        flights.add_contender(ws, flight, ContenderIn())
+
+
+def test_there_is_one_bypass_at_most(ws: Workspace) -> None:
+    flight = flights.add_flight(ws, FlightIn(name="F"))
+    a = flights.add_contender(ws, flight, ContenderIn(name="A", is_bypass=True))
+    b = flights.add_contender(ws, flight, ContenderIn(name="B"))
+    flights.change_contender(ws, b, ContenderPatch(is_bypass=True))
+    assert {c.id: c.is_bypass for c in get_flight(ws, flight).contenders} == {a: False, b: True}
+
+
+def test_columns_are_renamed_moved_and_removed(ws: Workspace) -> None:
+    flight = flights.add_flight(ws, FlightIn(name="F"))
+    idents = [flights.add_test(ws, flight, TestIn(name=name)) for name in ("one", "two", "three")]
+    flights.change_test(ws, idents[0], TestPatch(name="first", sound="crunch"))
+    flights.move_test(ws, idents[2], 0)
+    assert [t.name for t in get_flight(ws, flight).tests] == ["three", "first", "two"]
+    flights.remove_test(ws, idents[2])
+    assert [t.position for t in get_flight(ws, flight).tests] == [0, 1]
+    flights.change_flight(ws, flight, FlightPatch(question="Which?", school="as_set"))
+    assert get_flight(ws, flight).school == "as_set"
+
+
+def test_a_table_has_an_end(ws: Workspace) -> None:
+    flight = flights.add_flight(ws, FlightIn(name="F"))
+    with ws.acting("many") as session:
+        for number in range(40):
+            flights.new_contender(session, flight, ContenderIn(name=str(number)))
+    with pytest.raises(Invalid, match="at most 40"):
+        flights.add_contender(ws, flight, ContenderIn(name="one more"))
+
+
+def test_a_choice_without_takes_or_contenders_says_so(ws: Workspace) -> None:
+    flight = flights.add_flight(ws, FlightIn(name="F"))
+    assert choice.choose(ws, flight).sentence == "No contenders yet."
+    flights.add_contender(ws, flight, ContenderIn(name="A"))
+    assert "names no sounds" in choice.choose(ws, flight, Need()).sentence
+    briefs.add_brief(ws, BriefIn(name="B"))
+    assert choice.choose(ws, flight).sentence == "No take has readings yet."
+    dear = flights.add_contender(ws, flight, ContenderIn(name="B"))
+    flights.change_contender(ws, dear, ContenderPatch(price_minor=50000))
+    ranked = choice.choose(ws, flight).ranked
+    assert "no price known" in ranked[0].shortfalls or "no price known" in ranked[1].shortfalls
+
+
+def test_a_price_in_another_currency_counts_as_unknown(ws: Workspace) -> None:
+    flight = flights.add_flight(ws, FlightIn(name="F"))
+    ident = flights.add_contender(ws, flight, ContenderIn(name="A"))
+    flights.change_contender(ws, ident, ContenderPatch(price_minor=50000, currency="SEK"))
+    entry = choice.choose(ws, flight, Need(budget_minor=100)).ranked[0]
+    assert entry.over_minor == 0
+    assert "no price known" in entry.shortfalls
