@@ -12,9 +12,7 @@ from cata import __version__
 from cata.api import frontend, problems
 from cata.api.guard import Guard
 from cata.api.routers import briefs, flights, gear, meta, takes
-from cata.services import work
 from cata.services.analyst import Analyst
-from cata.services.upkeep import sweep
 from cata.services.workspace import Workspace
 
 
@@ -24,8 +22,6 @@ def create_app(workspace: Workspace) -> FastAPI:
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
-        sweep(workspace)
-        workspace.pool.submit(work.ready)
         analyst.start()
         yield
         app.state.stopping.set()

@@ -39,6 +39,8 @@ def chart_spectrum(material: Material) -> list[float | None]:
     loudness = material.shared(loudness_lufs).value
     if not isinstance(loudness, float):
         return [None for _ in chart_hz()]
+    # Two channels are 3 LU louder than one of them; a mono and a stereo take of one sound draw the same curve.
+    loudness -= 10 * float(np.log10(material.clip.channels))
     half = 2 ** (0.5 / CHART_PER_OCTAVE)
     powers = [material.whole.energy(hz / half, hz * half) for hz in chart_hz()]
     least = max(powers) * 10 ** (-CHART_DEPTH_DB / 10)

@@ -27,6 +27,7 @@ from cata.services.derived import (
     store_test_audit,
     tests_of,
 )
+from cata.services.upkeep import sweep
 from cata.services.workspace import Workspace
 from cata.store.tables import Analysed, Audited, Contender, Finding, Flight, Reading, Take, Test
 
@@ -107,6 +108,9 @@ class Analyst:
             self._collect(timeout=IDLE_LOOK_S)
 
     def _run(self) -> None:
+        # The workers' libraries take a second to load: meanwhile the server answers already.
+        self.ws.pool.submit(work.ready)
+        sweep(self.ws)
         while not self._stop.is_set():
             try:
                 busy = self._step() or bool(self._running)

@@ -143,8 +143,9 @@ def _listen(page: Page, server: Server) -> None:
         page.keyboard.press("Home")
         page.evaluate("window.heard = []")
         page.keyboard.press("Space")
-        page.wait_for_timeout(length * 1000 + 600)
-        expect(page.get_by_role("button", name="Play the music")).to_be_visible()
+        page.wait_for_timeout(length * 1000)
+        # On a busy machine the sound's own clock runs behind that on the wall.
+        expect(page.get_by_role("button", name="Play the music")).to_be_visible(timeout=60_000)
         loudness[name] = meter.integrated_loudness(heard(page))
     assert max(loudness.values()) - min(loudness.values()) < MAX_LEVEL_LU, loudness
 
