@@ -47,8 +47,7 @@
 	}
 
 	function changeTheme() {
-		const dark =
-			theme === 'cellar' || (theme === null && window.matchMedia('(prefers-color-scheme: dark)').matches);
+		const dark = theme === 'cellar' || (theme === null && window.matchMedia('(prefers-color-scheme: dark)').matches);
 		theme = dark ? 'counter' : 'cellar';
 		document.documentElement.setAttribute('data-theme', theme);
 		try {
@@ -64,8 +63,7 @@
 	 */
 	function releaseButton(event: MouseEvent) {
 		const button = (event.target as HTMLElement | null)?.closest?.('button');
-		if (event.detail > 0 && button && button === document.activeElement && !button.closest('dialog'))
-			button.blur();
+		if (event.detail > 0 && button && button === document.activeElement && !button.closest('dialog')) button.blur();
 	}
 
 	onMount(() => {
@@ -104,8 +102,7 @@
 			<a
 				href="/"
 				class="font-bold text-lg mr-3 tracking-tight"
-				aria-current={page.url.pathname === '/' ? 'page' : undefined}>Cata</a
-			>
+				aria-current={page.url.pathname === '/' ? 'page' : undefined}>Cata</a>
 			<nav aria-label="Main" class="flex gap-1">
 				{#each places as [href, label] (href)}
 					{@const here = page.url.pathname.startsWith(href)}
@@ -114,41 +111,32 @@
 						class="px-2.5 py-1 rounded-sm hover:bg-base-200 border-b-2 {here
 							? 'border-primary font-semibold'
 							: 'border-transparent'}"
-						aria-current={here ? 'page' : undefined}>{label}</a
-					>
+						aria-current={here ? 'page' : undefined}>{label}</a>
 				{/each}
 			</nav>
 			<span class="grow"></span>
 			{#if !live.connected}
 				<span class="text-error text-sm font-semibold whitespace-nowrap" role="status"
-					>Cata does not answer; waiting for it</span
-				>
+					>Cata does not answer; waiting for it</span>
 			{/if}
 			<button
 				class="btn btn-ghost btn-sm btn-square"
 				onclick={() => back('undo')}
 				aria-label="Undo"
-				title="Undo (Ctrl+Z)"><Undo2 size={17} /></button
-			>
+				title="Undo (Ctrl+Z)"><Undo2 size={17} /></button>
 			<button
 				class="btn btn-ghost btn-sm btn-square"
 				onclick={() => back('redo')}
 				aria-label="Redo"
-				title="Redo (Ctrl+Shift+Z)"><Redo2 size={17} /></button
-			>
-			<button
-				class="btn btn-ghost btn-sm btn-square"
-				onclick={changeTheme}
-				aria-label="Change between dark and light"
-			>
+				title="Redo (Ctrl+Shift+Z)"><Redo2 size={17} /></button>
+			<button class="btn btn-ghost btn-sm btn-square" onclick={changeTheme} aria-label="Change between dark and light">
 				{#if theme === 'counter'}<MoonStar size={17} />{:else}<Sun size={17} />{/if}
 			</button>
 			<button
 				class="btn btn-ghost btn-sm btn-square"
 				onclick={() => (helpOpen = true)}
 				aria-label="Keys"
-				title="Keys (?)"><CircleHelp size={17} /></button
-			>
+				title="Keys (?)"><CircleHelp size={17} /></button>
 		</header>
 		<main id="page" class="grow overflow-y-auto min-h-0" tabindex="-1">
 			<div class="px-4 py-4 max-w-[90rem] mx-auto">{@render children()}</div>
@@ -162,8 +150,7 @@
 					? 'border-error'
 					: 'rule'}"
 				role={notice.kind === 'error' ? 'alert' : undefined}
-				onclick={() => notices.drop(notice.id)}>{notice.text}</button
-			>
+				onclick={() => notices.drop(notice.id)}>{notice.text}</button>
 		{/each}
 	</div>
 	<KeysDialog bind:open={helpOpen} />

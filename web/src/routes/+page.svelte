@@ -21,8 +21,7 @@
 	</p>
 {:else if briefs.isSuccess}
 	<p class="mb-5 quiet">
-		No brief yet: <a class="underline" href="/brief">say what you need</a>, so that takes can be ranked for
-		it.
+		No brief yet: <a class="underline" href="/brief">say what you need</a>, so that takes can be ranked for it.
 	</p>
 {/if}
 
@@ -31,9 +30,9 @@
 {:else if flights.data.length === 0}
 	<Empty title="Taste gear side by side">
 		<p>
-			A flight is a table: contenders are rows, tests are columns, each cell is a recording of the same thing
-			played the same way. Drop recordings that you have; Cata lines them up, sets them to equal loudness,
-			checks that they are comparable, measures them, and ranks them for your need and budget.
+			A flight is a table: contenders are rows, tests are columns, each cell is a recording of the same thing played the
+			same way. Drop recordings that you have; Cata lines them up, sets them to equal loudness, checks that they are
+			comparable, measures them, and ranks them for your need and budget.
 		</p>
 		<a class="btn btn-primary" href="/flights">Start a flight</a>
 		<p class="quiet text-sm">
@@ -46,15 +45,13 @@
 			<li class="p-4 flex flex-wrap gap-x-8 gap-y-2 items-center">
 				<div class="min-w-64 grow basis-72">
 					<a class="font-semibold text-lg underline-offset-2 hover:underline" href="/flights/{flight.id}/plan"
-						>{flight.name}</a
-					>
+						>{flight.name}</a>
 					<p class="quiet text-sm">{flight.question}</p>
 				</div>
 				<StepsLine flightId={flight.id} steps={flight.steps} compact />
 				<a
 					class="btn btn-sm {flight.faults ? 'btn-error' : 'btn-primary'}"
-					href="/flights/{flight.id}/{flight.next_step}"
-				>
+					href="/flights/{flight.id}/{flight.next_step}">
 					{flight.next_text}
 				</a>
 			</li>

@@ -113,8 +113,7 @@ class Player {
 		const { flight_id, test } = this.tray;
 		const fresh = await this.#fetch(flight_id, test.id).catch(() => null);
 		if (!fresh) return;
-		const shape = (tray: Tray) =>
-			JSON.stringify(tray.takes.map((t) => [t.take_id, t.url, t.gain_db, t.lag_s, t.name]));
+		const shape = (tray: Tray) => JSON.stringify(tray.takes.map((t) => [t.take_id, t.url, t.gain_db, t.lag_s, t.name]));
 		if (shape(fresh) === shape(this.tray)) this.tray = fresh;
 		else await this.#load(flight_id, test.id);
 	}
@@ -188,9 +187,7 @@ class Player {
 		if (!this.takes.length) return;
 		const loop = this.loop ?? { start_s: 0, end_s: this.span.length_s };
 		const at = this.position;
-		this.setLoop(
-			end === 'start' ? { start_s: at, end_s: Math.max(loop.end_s, at + 0.2) } : { ...loop, end_s: at }
-		);
+		this.setLoop(end === 'start' ? { start_s: at, end_s: Math.max(loop.end_s, at + 0.2) } : { ...loop, end_s: at });
 	}
 
 	async nextSchool() {

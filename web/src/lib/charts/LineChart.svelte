@@ -45,9 +45,7 @@
 		const room = (high - low || 1) * 0.06;
 		return [low - room, high + room];
 	});
-	const toX = $derived(
-		(logX ? scaleLog() : scaleLinear()).domain(domainX).range([margin.left, width - margin.right])
-	);
+	const toX = $derived((logX ? scaleLog() : scaleLinear()).domain(domainX).range([margin.left, width - margin.right]));
 	const toY = $derived(
 		scaleLinear()
 			.domain(domainY)
@@ -72,8 +70,7 @@
 				x={margin.left}
 				y={margin.top}
 				width={Math.max(0, width - margin.left - margin.right)}
-				height={height - margin.top - margin.bottom}
-			/>
+				height={height - margin.top - margin.bottom} />
 		</clipPath>
 		{#each bands as band, i (band.name)}
 			<rect
@@ -82,15 +79,13 @@
 				width={Math.max(0, toX(Math.min(band.to, domainX[1])) - toX(Math.max(band.from, domainX[0])))}
 				height={height - margin.top - margin.bottom}
 				fill="currentColor"
-				opacity={i % 2 ? 0.055 : 0.02}
-			/>
+				opacity={i % 2 ? 0.055 : 0.02} />
 			<text
 				x={(toX(Math.max(band.from, domainX[0])) + toX(Math.min(band.to, domainX[1]))) / 2}
 				y={margin.top - 7}
 				text-anchor="middle"
 				font-size="12"
-				fill="currentColor">{band.name}</text
-			>
+				fill="currentColor">{band.name}</text>
 		{/each}
 		{#each toY.ticks(5) as tick (tick)}
 			<line
@@ -99,11 +94,8 @@
 				y1={toY(tick)}
 				y2={toY(tick)}
 				stroke="currentColor"
-				opacity={zero && tick === 0 ? 0.7 : 0.14}
-			/>
-			<text x={margin.left - 6} y={toY(tick) + 4} text-anchor="end" font-size="12" fill="currentColor"
-				>{tick}</text
-			>
+				opacity={zero && tick === 0 ? 0.7 : 0.14} />
+			<text x={margin.left - 6} y={toY(tick) + 4} text-anchor="end" font-size="12" fill="currentColor">{tick}</text>
 		{/each}
 		{#each ticksX as tick (tick)}
 			<line
@@ -112,21 +104,13 @@
 				y1={height - margin.bottom}
 				y2={height - margin.bottom + (logX && !LABELLED_HZ.includes(tick) ? 3 : 6)}
 				stroke="currentColor"
-				opacity="0.6"
-			/>
+				opacity="0.6" />
 			{#if !logX || LABELLED_HZ.includes(tick)}
-				<text
-					x={toX(tick)}
-					y={height - margin.bottom + 18}
-					text-anchor="middle"
-					font-size="12"
-					fill="currentColor">{logX ? hz(tick) : tick}</text
-				>
+				<text x={toX(tick)} y={height - margin.bottom + 18} text-anchor="middle" font-size="12" fill="currentColor"
+					>{logX ? hz(tick) : tick}</text>
 			{/if}
 		{/each}
-		<text x={width - margin.right} y={height - 3} text-anchor="end" font-size="12" fill="currentColor"
-			>{xLabel}</text
-		>
+		<text x={width - margin.right} y={height - 3} text-anchor="end" font-size="12" fill="currentColor">{xLabel}</text>
 		<text x="2" y={margin.top - 7} font-size="12" fill="currentColor">{yLabel}</text>
 		{#each curves as curve (curve.name)}
 			<path
@@ -137,8 +121,7 @@
 				stroke-width={curve.strong ? 3.2 : 1.6}
 				stroke-dasharray={curve.dash ?? (curve.colour < 0 ? '' : DASHES[curve.colour])}
 				stroke-linejoin="round"
-				opacity={curve.colour < 0 ? 0.75 : 1}
-			/>
+				opacity={curve.colour < 0 ? 0.75 : 1} />
 		{/each}
 		{#each marks as [at, label] (at)}
 			<line
@@ -148,16 +131,14 @@
 				y2={height - margin.bottom}
 				stroke="var(--color-error)"
 				stroke-width="1.5"
-				stroke-dasharray="3 3"
-			/>
+				stroke-dasharray="3 3" />
 			<text
 				x={toX(at) + (toX(at) > width - 110 ? -5 : 5)}
 				y={margin.top + 13}
 				text-anchor={toX(at) > width - 110 ? 'end' : 'start'}
 				font-size="13"
 				font-weight="600"
-				fill="var(--color-error)">{label}</text
-			>
+				fill="var(--color-error)">{label}</text>
 		{/each}
 	</svg>
 </figure>

@@ -3,12 +3,8 @@
 	import { scaleLinear } from 'd3-scale';
 
 	type Row = { name: string; letter: string; colour: number; values: (number | null)[] };
-	let {
-		names,
-		rows,
-		title,
-		difference
-	}: { names: string[]; rows: Row[]; title: string; difference: boolean } = $props();
+	let { names, rows, title, difference }: { names: string[]; rows: Row[]; title: string; difference: boolean } =
+		$props();
 
 	let width = $state(640);
 	const height = 210;
@@ -42,11 +38,8 @@
 				y1={toY(tick)}
 				y2={toY(tick)}
 				stroke="currentColor"
-				opacity={tick === 0 ? 0.6 : 0.14}
-			/>
-			<text x={margin.left - 6} y={toY(tick) + 4} text-anchor="end" font-size="12" fill="currentColor"
-				>{tick}</text
-			>
+				opacity={tick === 0 ? 0.6 : 0.14} />
+			<text x={margin.left - 6} y={toY(tick) + 4} text-anchor="end" font-size="12" fill="currentColor">{tick}</text>
 		{/each}
 		{#each names as name, region (name)}
 			{@const [word, range] = name.split(', ')}
@@ -56,15 +49,13 @@
 				text-anchor="middle"
 				font-size="13"
 				font-weight="600"
-				fill="currentColor">{word}</text
-			>
+				fill="currentColor">{word}</text>
 			<text
 				x={margin.left + group * (region + 0.5)}
 				y={height - 7}
 				text-anchor="middle"
 				font-size="11"
-				fill="currentColor">{range}</text
-			>
+				fill="currentColor">{range}</text>
 			{#each rows as row, i (row.letter)}
 				{@const value = row.values[region]}
 				{#if value !== null && value !== undefined}
@@ -73,8 +64,7 @@
 						y={Math.min(base, toY(value))}
 						width={Math.max(2, bar - 2)}
 						height={Math.max(1.5, Math.abs(base - toY(value)))}
-						fill="var(--c{row.colour})"
-					>
+						fill="var(--c{row.colour})">
 						<title>{row.name}: {value.toFixed(1)} dB</title>
 					</rect>
 					{#if bar >= 12}
@@ -84,8 +74,7 @@
 							text-anchor="middle"
 							font-size="11"
 							font-weight="600"
-							fill="currentColor">{row.letter}</text
-						>
+							fill="currentColor">{row.letter}</text>
 					{/if}
 				{/if}
 			{/each}

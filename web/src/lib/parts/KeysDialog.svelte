@@ -26,8 +26,8 @@
 	<div class="modal-box max-w-xl border rule">
 		<h2 class="mb-1">Keys</h2>
 		<p class="quiet text-sm mb-3">
-			They work on every page while something is poured, never while you type. 1 to 9 pour a contender. A
-			foot-switch that types a key works too: press “Change”, then the switch.
+			They work on every page while something is poured, never while you type. 1 to 9 pour a contender. A foot-switch
+			that types a key works too: press “Change”, then the switch.
 		</p>
 		<table class="table table-sm">
 			<tbody>
@@ -39,17 +39,13 @@
 							{:else}{#each keys.of(name) as key (key)}<kbd class="hint mr-1">{key}</kbd>{/each}{/if}
 						</td>
 						<td class="text-right whitespace-nowrap">
-							<button
-								class="btn btn-xs"
-								onclick={() => (changing = name)}
-								aria-label="Change: {ACTIONS[name].label}">Change</button
-							>
+							<button class="btn btn-xs" onclick={() => (changing = name)} aria-label="Change: {ACTIONS[name].label}"
+								>Change</button>
 							{#if keys.own[name]}
 								<button
 									class="btn btn-xs"
 									onclick={() => keys.set(name, null)}
-									aria-label="Reset: {ACTIONS[name].label}">Reset</button
-								>
+									aria-label="Reset: {ACTIONS[name].label}">Reset</button>
 							{/if}
 						</td>
 					</tr>

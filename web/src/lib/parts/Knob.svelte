@@ -60,8 +60,7 @@
 			value={setting.text}
 			disabled={!onset}
 			aria-label="{setting.name} of {of}"
-			onchange={(event) => onset?.(event.currentTarget.value)}
-		>
+			onchange={(event) => onset?.(event.currentTarget.value)}>
 			{#each setting.labels as label (label)}<option>{label}</option>{/each}
 		</select>
 	</label>
@@ -98,16 +97,9 @@
 				dragged = Math.min(1, Math.max(0, from - event.clientY / 160));
 			}}
 			onpointerup={finish}
-			onpointercancel={finish}
-		>
+			onpointercancel={finish}>
 			{#each [0, 0.25, 0.5, 0.75, 1] as tick (tick)}
-				<line
-					y1="-18.5"
-					y2="-16"
-					stroke="currentColor"
-					opacity="0.6"
-					transform="rotate({-150 + tick * 300})"
-				/>
+				<line y1="-18.5" y2="-16" stroke="currentColor" opacity="0.6" transform="rotate({-150 + tick * 300})" />
 			{/each}
 			<circle r="13.5" fill="var(--color-base-300)" stroke="currentColor" stroke-opacity="0.45" />
 			<line
@@ -116,16 +108,14 @@
 				stroke="currentColor"
 				stroke-width="2.4"
 				stroke-linecap="round"
-				transform="rotate({angle})"
-			/>
+				transform="rotate({angle})" />
 		</svg>
 		{#if onset}
 			<input
 				class="cell-input figures text-center !p-0"
 				aria-label="{setting.name} of {of}, typed"
 				value={dragged === null ? typed : percent(dragged)}
-				onchange={(event) => onset?.(event.currentTarget.value)}
-			/>
+				onchange={(event) => onset?.(event.currentTarget.value)} />
 		{:else}
 			<span class="figures">{setting.text}</span>
 		{/if}

@@ -67,8 +67,7 @@
 	class="relative w-full select-none touch-none"
 	style="height:{height}px"
 	role="presentation"
-	onclick={(event) => !drag && player.seek(timeAt(event.clientX))}
->
+	onclick={(event) => !drag && player.seek(timeAt(event.clientX))}>
 	<svg {width} {height} class="absolute inset-0" aria-hidden="true">
 		{#if loop}
 			<rect
@@ -76,24 +75,21 @@
 				width={((loop.end_s - loop.start_s) / length) * width}
 				{height}
 				fill="var(--color-primary)"
-				opacity="0.13"
-			/>
+				opacity="0.13" />
 		{/if}
 		{#each lanes as take, i (take.take_id)}
 			{@const sounds = take.contender_id === player.heard}
 			<path
 				d={shape(take, laneHeight * (i + 0.5), laneHeight * 0.44)}
 				fill="var(--c{take.colour})"
-				opacity={sounds ? 1 : 0.38}
-			/>
+				opacity={sounds ? 1 : 0.38} />
 		{/each}
 		<line
 			x1={(player.position / length) * width}
 			x2={(player.position / length) * width}
 			y2={height}
 			stroke="currentColor"
-			stroke-width="2"
-		/>
+			stroke-width="2" />
 	</svg>
 	{#if loop}
 		{#each ['start', 'end'] as const as end (end)}
@@ -115,8 +111,7 @@
 				onpointermove={moveHandle}
 				onpointerup={dropHandle}
 				onclick={(event) => event.stopPropagation()}
-				onkeydown={(event) => handleKey(event, end)}
-			>
+				onkeydown={(event) => handleKey(event, end)}>
 				<span class="w-1 h-full bg-primary"></span>
 			</div>
 		{/each}

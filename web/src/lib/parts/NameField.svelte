@@ -29,5 +29,4 @@
 			text = value;
 			queueMicrotask(() => input.blur());
 		}
-	}}
-/>
+	}} />

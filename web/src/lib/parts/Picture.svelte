@@ -30,8 +30,7 @@
 	marks={picture.marks}
 	logX={picture.log_x}
 	height={190}
-	{title}
-/>
+	{title} />
 {#if picture.series.length > 1}
 	<p class="text-sm flex gap-4 flex-wrap">
 		{#each picture.series as one, i (one.name)}
@@ -44,8 +43,7 @@
 						y2="3"
 						stroke="var(--c{i === 0 ? 1 : 3})"
 						stroke-width={i === 0 ? 3 : 1.8}
-						stroke-dasharray={i === 0 ? '' : '7 4'}
-					/>
+						stroke-dasharray={i === 0 ? '' : '7 4'} />
 				</svg>
 				{one.name}
 			</span>

@@ -30,7 +30,6 @@
 		placeholder="price"
 		bind:value={text}
 		onblur={commit}
-		onkeydown={(event) => event.key === 'Enter' && (event.currentTarget as HTMLInputElement).blur()}
-	/>
+		onkeydown={(event) => event.key === 'Enter' && (event.currentTarget as HTMLInputElement).blur()} />
 	<span class="text-xs quiet">{currency}</span>
 </span>

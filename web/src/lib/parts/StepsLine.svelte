@@ -18,26 +18,19 @@
 					class="px-2 py-1 rounded-sm border-b-2 leading-tight hover:bg-base-200 {here
 						? 'border-primary'
 						: 'border-transparent'}"
-					aria-current={here ? 'step' : undefined}
-				>
+					aria-current={here ? 'step' : undefined}>
 					<span class="flex items-center gap-1.5 {here ? 'font-semibold' : ''}">
 						<svg width="11" height="11" viewBox="0 0 12 12" aria-hidden="true">
 							<path
 								d="M1 1h10v6l-4 4H1z"
-								fill={step.state === 'done'
-									? 'currentColor'
-									: step.state === 'open'
-										? 'var(--color-error)'
-										: 'none'}
+								fill={step.state === 'done' ? 'currentColor' : step.state === 'open' ? 'var(--color-error)' : 'none'}
 								stroke={step.state === 'open' ? 'var(--color-error)' : 'currentColor'}
-								stroke-width="1.3"
-							/>
+								stroke-width="1.3" />
 						</svg>
 						{step.label}
 					</span>
 					{#if !compact}<span class="text-xs {step.state === 'open' ? 'text-error font-semibold' : 'quiet'}"
-							>{step.text}</span
-						>
+							>{step.text}</span>
 					{:else}<span class="sr-only">{step.text}</span>{/if}
 				</a>
 			</li>

@@ -15,8 +15,7 @@
 		y2="24.5"
 		stroke="var(--c{colour})"
 		stroke-width="2.5"
-		stroke-dasharray={DASHES[colour]}
-	/>
+		stroke-dasharray={DASHES[colour]} />
 	<text
 		x="10.5"
 		y="16"
@@ -24,6 +23,5 @@
 		font-size="13"
 		font-weight="700"
 		fill="var(--c-ink)"
-		font-family="var(--font-figures)">{letter}</text
-	>
+		font-family="var(--font-figures)">{letter}</text>
 </svg>

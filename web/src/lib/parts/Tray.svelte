@@ -31,8 +31,7 @@
 				class="btn btn-primary btn-sm w-12"
 				onclick={() => player.toggle()}
 				disabled={!player.takes.length}
-				aria-label={player.playing ? 'Pause' : 'Play'}
-			>
+				aria-label={player.playing ? 'Pause' : 'Play'}>
 				{#if player.playing}<Pause size={18} />{:else}<Play size={18} />{/if}
 			</button>
 			<div role="group" aria-label="Contenders" class="flex flex-wrap gap-1 {listening ? 'hidden' : ''}">
@@ -45,8 +44,7 @@
 						aria-pressed={sounds}
 						data-contender={take.contender_id}
 						onclick={() => player.hear(take.contender_id)}
-						title={take.name}
-					>
+						title={take.name}>
 						{#if Number(digit[take.contender_id]) < 10}<kbd class="hint">{digit[take.contender_id]}</kbd>{/if}
 						<Token letter={take.letter} colour={take.colour} size="s" />
 						<span class="truncate">{take.name}</span>
@@ -60,9 +58,7 @@
 				<select
 					class="select select-sm w-36"
 					value={player.tray.test.id}
-					onchange={(event) =>
-						player.tray && player.pour(player.tray.flight_id, Number(event.currentTarget.value))}
-				>
+					onchange={(event) => player.tray && player.pour(player.tray.flight_id, Number(event.currentTarget.value))}>
 					{#each player.tray.tests as test (test.id)}<option value={test.id}>{test.name}</option>{/each}
 				</select>
 			</label>
@@ -70,23 +66,18 @@
 				class="btn btn-sm"
 				onclick={() => player.nextSchool()}
 				title={player.tray.school_text}
-				aria-label="Level: {player.tray.school === 'equal' ? 'equal loudness' : 'as set'}"
-			>
+				aria-label="Level: {player.tray.school === 'equal' ? 'equal loudness' : 'as set'}">
 				{player.tray.school === 'equal' ? 'equal loudness' : 'as set'}
 			</button>
 			<button class="btn btn-sm" aria-pressed={player.loop !== null} onclick={() => player.toggleLoop()}>
 				<Repeat size={15} />
-				{#if player.loop}<span class="figures">{clock(player.loop.start_s)}–{clock(player.loop.end_s)}</span
-					>{:else}loop off{/if}
+				{#if player.loop}<span class="figures">{clock(player.loop.start_s)}–{clock(player.loop.end_s)}</span>{:else}loop
+					off{/if}
 			</button>
 			<span class="figures text-sm whitespace-nowrap w-28 text-right" data-testid="position"
-				>{clock(player.position)} / {clock(player.span.length_s)}</span
-			>
-			<button
-				class="btn btn-sm btn-square btn-ghost"
-				onclick={() => player.close()}
-				aria-label="Put the tray away"><X size={16} /></button
-			>
+				>{clock(player.position)} / {clock(player.span.length_s)}</span>
+			<button class="btn btn-sm btn-square btn-ghost" onclick={() => player.close()} aria-label="Put the tray away"
+				><X size={16} /></button>
 		</div>
 		{#if listening}<div class="pb-2"></div>{:else}<div class="px-3 pb-2 pt-1"><Lanes height={44} /></div>{/if}
 	{/if}

@@ -90,8 +90,8 @@
 {:else if !brief || !need}
 	<Empty title="What do you need?">
 		<p>
-			A brief says which sounds you need, as ranges on the readings, and what you can spend. Contenders are
-			then ranked by how well their takes fit it and what they cost.
+			A brief says which sounds you need, as ranges on the readings, and what you can spend. Contenders are then ranked
+			by how well their takes fit it and what they cost.
 		</p>
 		<button class="btn btn-primary" onclick={begin}>Write a brief</button>
 	</Empty>
@@ -105,8 +105,7 @@
 				class="select select-sm w-52"
 				value={brief.id}
 				aria-label="Brief"
-				onchange={(event) => (chosen = Number(event.currentTarget.value))}
-			>
+				onchange={(event) => (chosen = Number(event.currentTarget.value))}>
 				{#each briefs.data as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
 			</select>
 		{/if}
@@ -124,15 +123,14 @@
 					rows="2"
 					maxlength="200"
 					value={need.style}
-					onchange={(event) => save({ style: event.currentTarget.value })}></textarea></label
-			>
+					onchange={(event) => save({ style: event.currentTarget.value })}></textarea
+				></label>
 			<label class="flex flex-col text-sm"
 				>The amplifier’s role
 				<select
 					class="select"
 					value={need.role}
-					onchange={(event) => save({ role: event.currentTarget.value as Need['role'] })}
-				>
+					onchange={(event) => save({ role: event.currentTarget.value as Need['role'] })}>
 					{#each ROLES as [key, label] (key)}<option value={key}>{label}</option>{/each}
 				</select>
 			</label>
@@ -147,8 +145,7 @@
 						onchange={(event) => {
 							const v = amount(event.currentTarget.value);
 							if (v !== undefined) void save({ budget_minor: v });
-						}}
-					/>
+						}} />
 				</label>
 				<label class="flex flex-col text-sm"
 					>Reserve, {need.currency}
@@ -159,13 +156,11 @@
 						onchange={(event) => {
 							const v = amount(event.currentTarget.value);
 							if (v !== undefined) void save({ reserve_minor: v ?? 0 });
-						}}
-					/>
+						}} />
 				</label>
 			</div>
 			<p class="text-sm quiet">
-				The reserve is kept back for cable, picks, a bag and strings: what is forgotten is what breaks the
-				budget.
+				The reserve is kept back for cable, picks, a bag and strings: what is forgotten is what breaks the budget.
 			</p>
 			<div class="grid grid-cols-2 gap-3">
 				<label class="flex flex-col text-sm"
@@ -179,8 +174,7 @@
 						onchange={(event) =>
 							save({
 								loudness_limit_dba: event.currentTarget.value ? Number(event.currentTarget.value) : null
-							})}
-					/>
+							})} />
 				</label>
 				<label class="flex flex-col text-sm"
 					>Heaviest piece, kg
@@ -191,8 +185,7 @@
 						max="200"
 						value={need.carry_limit_kg}
 						onchange={(event) =>
-							save({ carry_limit_kg: event.currentTarget.value ? Number(event.currentTarget.value) : null })}
-					/>
+							save({ carry_limit_kg: event.currentTarget.value ? Number(event.currentTarget.value) : null })} />
 				</label>
 			</div>
 			<label class="flex flex-col text-sm"
@@ -200,19 +193,19 @@
 					class="textarea"
 					rows="2"
 					value={need.own_rig}
-					onchange={(event) => save({ own_rig: event.currentTarget.value })}></textarea></label
-			>
+					onchange={(event) => save({ own_rig: event.currentTarget.value })}></textarea
+				></label>
 			<label class="flex flex-col text-sm"
 				>Must have<textarea
 					class="textarea"
 					rows="2"
 					value={need.must_haves}
-					onchange={(event) => save({ must_haves: event.currentTarget.value })}></textarea></label
-			>
+					onchange={(event) => save({ must_haves: event.currentTarget.value })}></textarea
+				></label>
 			{#if need.loudness_limit_dba && need.loudness_limit_dba >= 85}
 				<p class="text-sm border-l-4 border-error pl-3">
-					From 85 dB(A) hearing is at risk: 8 hours there, half as long for every 3 dB more. Wear protection
-					and follow local limits.
+					From 85 dB(A) hearing is at risk: 8 hours there, half as long for every 3 dB more. Wear protection and follow
+					local limits.
 				</p>
 			{/if}
 		</section>
@@ -228,11 +221,9 @@
 							const found = meta.data?.sounds.find((one) => one.sound.key === event.currentTarget.value);
 							if (found) void save({ sounds: [...sounds, found.sound] });
 							event.currentTarget.value = '';
-						}}
-					>
+						}}>
 						<option value="">Add a sound…</option>
-						{#each unused as one (one.sound.key)}<option value={one.sound.key}>{one.sound.name}</option
-							>{/each}
+						{#each unused as one (one.sound.key)}<option value={one.sound.key}>{one.sound.name}</option>{/each}
 					</select>
 				{/if}
 			</div>
@@ -251,15 +242,13 @@
 								step="0.5"
 								value={sound.weight}
 								aria-label="How much {sound.name} counts"
-								onchange={(event) => setSound(i, { ...sound, weight: Number(event.currentTarget.value) })}
-							/>
+								onchange={(event) => setSound(i, { ...sound, weight: Number(event.currentTarget.value) })} />
 							<span class="figures w-6">{sound.weight}</span>
 						</label>
 						<button
 							class="btn btn-ghost btn-xs"
 							onclick={() => save({ sounds: sounds.filter((_, at) => at !== i) })}
-							aria-label="Remove {sound.name}">remove</button
-						>
+							aria-label="Remove {sound.name}">remove</button>
 					</header>
 					{#if about}<p class="text-sm quiet mb-2">{about}</p>{/if}
 					<div class="overflow-x-auto">
@@ -273,8 +262,7 @@
 										of={sound.name}
 										onchange={(changed) => setTarget(i, at, changed)}
 										onremove={() =>
-											setSound(i, { ...sound, targets: (sound.targets ?? []).filter((_, n) => n !== at) })}
-									/>
+											setSound(i, { ...sound, targets: (sound.targets ?? []).filter((_, n) => n !== at) })} />
 								{/each}
 							</tbody>
 						</table>
@@ -288,21 +276,15 @@
 							if (reading)
 								void setSound(i, {
 									...sound,
-									targets: [
-										...(sound.targets ?? []),
-										{ reading, part: part ?? '', low: null, high: null, weight: 1 }
-									]
+									targets: [...(sound.targets ?? []), { reading, part: part ?? '', low: null, high: null, weight: 1 }]
 								});
 							event.currentTarget.value = '';
-						}}
-					>
+						}}>
 						<option value="">Add a reading…</option>
 						{#each meta.data?.readings.filter((one) => one.unit !== '' || one.key === 'drive_density') ?? [] as one (one.key)}
 							{#if one.parts.length}
 								{#each one.parts as part (part.key)}
-									{#if part.key !== 'status'}<option value="{one.key}|{part.key}"
-											>{one.name}: {part.name}</option
-										>{/if}
+									{#if part.key !== 'status'}<option value="{one.key}|{part.key}">{one.name}: {part.name}</option>{/if}
 								{/each}
 							{:else}<option value="{one.key}|">{one.name}</option>{/if}
 						{/each}

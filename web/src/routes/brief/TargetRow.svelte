@@ -34,9 +34,7 @@
 			placeholder="open"
 			aria-label="{of}: {label} from"
 			value={target.low ?? ''}
-			onchange={(event) => onchange({ ...target, low: end(event.currentTarget.value) })}
-		/></td
-	>
+			onchange={(event) => onchange({ ...target, low: end(event.currentTarget.value) })} /></td>
 	<td
 		><input
 			class="cell-input figures !w-20"
@@ -44,22 +42,16 @@
 			placeholder="open"
 			aria-label="{of}: {label} to"
 			value={target.high ?? ''}
-			onchange={(event) => onchange({ ...target, high: end(event.currentTarget.value) })}
-		/></td
-	>
+			onchange={(event) => onchange({ ...target, high: end(event.currentTarget.value) })} /></td>
 	<td>
 		<select
 			class="select select-xs w-16"
 			aria-label="{of}: how much {label} counts"
 			value={String(target.weight ?? 1)}
-			onchange={(event) => onchange({ ...target, weight: Number(event.currentTarget.value) })}
-		>
+			onchange={(event) => onchange({ ...target, weight: Number(event.currentTarget.value) })}>
 			{#each ['0', '0.5', '1', '2', '3', '4', '5'] as one (one)}<option>{one}</option>{/each}
 		</select>
 	</td>
 	<td class="text-right"
-		><button class="btn btn-ghost btn-xs" onclick={onremove} aria-label="Remove {label} from {of}"
-			>remove</button
-		></td
-	>
+		><button class="btn btn-ghost btn-xs" onclick={onremove} aria-label="Remove {label} from {of}">remove</button></td>
 </tr>

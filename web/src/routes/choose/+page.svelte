@@ -98,8 +98,7 @@
 			<select
 				class="select w-80 max-w-full"
 				value={flightId}
-				onchange={(event) => (picked = Number(event.currentTarget.value))}
-			>
+				onchange={(event) => (picked = Number(event.currentTarget.value))}>
 				{#each flights.data as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
 			</select>
 		</label>
@@ -115,22 +114,18 @@
 					{#each choice.data.ranked as one (one.contender_id)}
 						<li
 							animate:flip={{ duration: 250 }}
-							class="border rounded-box p-3 grid grid-cols-[3rem_1fr] gap-x-3 {one.place === 1 &&
-							!one.over_minor
+							class="border rounded-box p-3 grid grid-cols-[3rem_1fr] gap-x-3 {one.place === 1 && !one.over_minor
 								? 'border-primary border-2'
 								: 'rule'}"
-							aria-label="Place {one.place}: {one.name}"
-						>
+							aria-label="Place {one.place}: {one.name}">
 							<span class="figures text-3xl text-center">{one.place}</span>
 							<div>
 								<div class="flex flex-wrap items-center gap-x-4 gap-y-1">
 									<Token letter={one.letter} colour={one.colour} />
 									<span class="text-lg font-semibold grow">{one.name}</span>
 									<span class="figures {one.over_minor ? 'text-error font-semibold' : ''}"
-										>{one.price_text || 'no price known'}</span
-									>
-									{#if one.left_text && !one.over_minor}<span class="quiet text-sm figures"
-											>leaves {one.left_text}</span
+										>{one.price_text || 'no price known'}</span>
+									{#if one.left_text && !one.over_minor}<span class="quiet text-sm figures">leaves {one.left_text}</span
 										>{/if}
 								</div>
 								<dl class="grid grid-cols-[5rem_1fr_3rem] gap-x-3 items-center text-sm my-2">
@@ -139,8 +134,7 @@
 										<dd class="h-2.5 bg-base-300 rounded-sm" aria-hidden="true">
 											<span
 												class="block h-full rounded-sm {label === 'together' ? 'bg-primary' : 'bg-secondary'}"
-												style="width:{Number(value ?? 0) * 100}%"
-											></span>
+												style="width:{Number(value ?? 0) * 100}%"></span>
 										</dd>
 										<dd class="figures text-right">{percent(value as number | null)}</dd>
 									{/each}
@@ -155,8 +149,7 @@
 									</ul>
 									<ul>
 										{#each one.shortfalls as text (text)}<li
-												class={text.includes('over what') ? 'text-error font-semibold' : ''}
-											>
+												class={text.includes('over what') ? 'text-error font-semibold' : ''}>
 												<span aria-hidden="true" class="font-bold mr-1">−</span><span class="sr-only"
 													>Shortfall:
 												</span>{text}
@@ -183,14 +176,11 @@
 						placeholder="none"
 						value={fromMinor(need.budget_minor)}
 						oninput={(event) => attempt({ budget_minor: toMinor(event.currentTarget.value) })}
-						onchange={(event) => keep({ budget_minor: toMinor(event.currentTarget.value) })}
-					/>
+						onchange={(event) => keep({ budget_minor: toMinor(event.currentTarget.value) })} />
 				</label>
 				{#each [['fit_weight', 'Fit to the sounds'], ['price_weight', 'Low price']] as const as [key, label] (key)}
 					<label class="flex flex-col text-sm">
-						<span class="flex justify-between"
-							><span>{label}</span><span class="figures">{need[key]}</span></span
-						>
+						<span class="flex justify-between"><span>{label}</span><span class="figures">{need[key]}</span></span>
 						<input
 							type="range"
 							class="range range-sm w-full"
@@ -199,16 +189,14 @@
 							step="1"
 							value={need[key]}
 							oninput={(event) => attempt({ [key]: Number(event.currentTarget.value) })}
-							onchange={(event) => keep({ [key]: Number(event.currentTarget.value) })}
-						/>
+							onchange={(event) => keep({ [key]: Number(event.currentTarget.value) })} />
 					</label>
 				{/each}
 				<h3 class="font-semibold pt-2">Sounds</h3>
 				{#each need.sounds ?? [] as sound (sound.key)}
 					<label class="flex flex-col text-sm">
 						<span class="flex justify-between"
-							><span>{sound.name}</span><span class="figures">{sound.weight}</span></span
-						>
+							><span>{sound.name}</span><span class="figures">{sound.weight}</span></span>
 						<input
 							type="range"
 							class="range range-sm w-full"
@@ -217,8 +205,7 @@
 							step="0.5"
 							value={sound.weight}
 							oninput={(event) => attempt(withWeight(sound.key, Number(event.currentTarget.value)))}
-							onchange={(event) => keep(withWeight(sound.key, Number(event.currentTarget.value)))}
-						/>
+							onchange={(event) => keep(withWeight(sound.key, Number(event.currentTarget.value)))} />
 					</label>
 				{/each}
 				<p class="text-sm quiet">Numbers narrow it down; listen before you decide.</p>

@@ -49,8 +49,7 @@
 			bind:value={name}
 			required
 			maxlength="160"
-			placeholder="Which drive for the melody voice?"
-		/>
+			placeholder="Which drive for the melody voice?" />
 	</label>
 	<button class="btn btn-primary" disabled={busy}>Start</button>
 </form>
@@ -58,30 +57,24 @@
 	<Loading error={flights.error} retry={() => flights.refetch()} />
 {:else if !flights.data.length}
 	<p class="quiet max-w-2xl">
-		No flights yet. Name one by the question it shall answer, then drop recordings named like “contender -
-		test.wav”: the table builds itself.
+		No flights yet. Name one by the question it shall answer, then drop recordings named like “contender - test.wav”:
+		the table builds itself.
 	</p>
 {:else}
 	<ul class="border rule rounded-box divide-y divide-base-300">
 		{#each flights.data as flight (flight.id)}
 			<li class="p-3 flex flex-wrap gap-x-6 gap-y-1 items-center">
 				<div class="grow basis-72 min-w-0">
-					<a class="font-semibold hover:underline underline-offset-2" href="/flights/{flight.id}/plan"
-						>{flight.name}</a
-					>
+					<a class="font-semibold hover:underline underline-offset-2" href="/flights/{flight.id}/plan">{flight.name}</a>
 					<p class="text-sm quiet">
 						{flight.contenders} contenders, {flight.tests} tests, {flight.takes} takes
 					</p>
 				</div>
 				<StepsLine flightId={flight.id} steps={flight.steps} compact />
 				<a class="text-sm underline underline-offset-2" href="/flights/{flight.id}/{flight.next_step}"
-					>{flight.next_text}</a
-				>
-				<button
-					class="btn btn-ghost btn-xs"
-					onclick={() => remove(flight.id)}
-					aria-label="Remove {flight.name}">remove</button
-				>
+					>{flight.next_text}</a>
+				<button class="btn btn-ghost btn-xs" onclick={() => remove(flight.id)} aria-label="Remove {flight.name}"
+					>remove</button>
 			</li>
 		{/each}
 	</ul>

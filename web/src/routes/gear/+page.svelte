@@ -84,9 +84,8 @@
 {:else if shown.length === 0 && !words && !kind}
 	<Empty title="The shelf is empty">
 		<p>
-			Put the gear here that you compare or own: its knobs, so that settings can be written down, and its
-			prices, so that a ranking knows them. A flight also works without: a contender can be just a name and a
-			price.
+			Put the gear here that you compare or own: its knobs, so that settings can be written down, and its prices, so
+			that a ranking knows them. A flight also works without: a contender can be just a name and a price.
 		</p>
 	</Empty>
 {:else if shown.length === 0}
@@ -95,20 +94,14 @@
 	<div class="overflow-x-auto">
 		<table class="table table-sm">
 			<thead>
-				<tr
-					><th>Name</th><th>Kind</th><th>Knobs</th><th class="text-right">New</th><th class="text-right"
-						>Used</th
-					></tr
-				>
+				<tr><th>Name</th><th>Kind</th><th>Knobs</th><th class="text-right">New</th><th class="text-right">Used</th></tr>
 			</thead>
 			<tbody>
 				{#each shown as item (item.id)}
 					{@const price = (of: string) => item.prices.find((one) => one.kind === of)?.text ?? ''}
 					<tr class="hover:bg-base-200">
 						<td>
-							<a class="font-semibold hover:underline underline-offset-2" href="/gear/{item.id}"
-								>{item.name}</a
-							>
+							<a class="font-semibold hover:underline underline-offset-2" href="/gear/{item.id}">{item.name}</a>
 							<span class="block text-sm quiet">{item.about}</span>
 						</td>
 						<td>{item.kind}</td>

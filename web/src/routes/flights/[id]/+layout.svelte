@@ -30,8 +30,7 @@
 				value={flight.data.name}
 				label="Name of the flight"
 				strong
-				onchange={(name) => flight.change({ name })}
-			/>
+				onchange={(name) => flight.change({ name })} />
 		</h1>
 		<StepsLine flightId={flight.id} steps={flight.data.steps} />
 	</div>
@@ -46,8 +45,7 @@
 				class="progress w-48"
 				aria-label="Takes read"
 				value={progress?.done ?? flight.data.progress.done}
-				max={flight.data.progress.total}
-			></progress>
+				max={flight.data.progress.total}></progress>
 			<span>Reading takes: {flight.data.progress.done} of {flight.data.progress.total}</span>
 			<button class="btn btn-xs" onclick={() => flight.work('cancel')}>Cancel</button>
 		</p>

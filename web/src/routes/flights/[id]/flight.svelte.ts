@@ -72,9 +72,7 @@ export class FlightState {
 		);
 
 	changeContender = (id: number, body: ContenderPatch) =>
-		this.#keep(
-			got(api.PATCH('/api/contenders/{contender_id}', { params: { path: { contender_id: id } }, body }))
-		);
+		this.#keep(got(api.PATCH('/api/contenders/{contender_id}', { params: { path: { contender_id: id } }, body })));
 
 	moveContender = (id: number, to: number) =>
 		this.#keep(
@@ -103,9 +101,7 @@ export class FlightState {
 		this.#keep(got(api.PATCH('/api/tests/{test_id}', { params: { path: { test_id: id } }, body })));
 
 	moveTest = (id: number, to: number) =>
-		this.#keep(
-			got(api.POST('/api/tests/{test_id}/move', { params: { path: { test_id: id } }, body: { to } }))
-		);
+		this.#keep(got(api.POST('/api/tests/{test_id}/move', { params: { path: { test_id: id } }, body: { to } })));
 
 	removeTest = (id: number) =>
 		this.#keep(got(api.DELETE('/api/tests/{test_id}', { params: { path: { test_id: id } } })));
@@ -123,14 +119,11 @@ export class FlightState {
 	removeTake = (take: number) =>
 		this.#keep(got(api.DELETE('/api/takes/{take_id}', { params: { path: { take_id: take } } })));
 
-	arrange = () =>
-		this.#keep(got(api.POST('/api/flights/{flight_id}/takes/arrange', { params: this.#path() })));
+	arrange = () => this.#keep(got(api.POST('/api/flights/{flight_id}/takes/arrange', { params: this.#path() })));
 
 	work = (what: 'cancel' | 'continue') =>
 		this.#keep(
-			got(
-				api.POST('/api/flights/{flight_id}/work/{what}', { params: { path: { flight_id: this.id, what } } })
-			)
+			got(api.POST('/api/flights/{flight_id}/work/{what}', { params: { path: { flight_id: this.id, what } } }))
 		);
 }
 

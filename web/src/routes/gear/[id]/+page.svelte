@@ -101,14 +101,12 @@
 								position: control.default,
 								scale: control.scale,
 								labels: control.labels ?? []
-							}}
-						/>
+							}} />
 						<button
 							class="btn btn-ghost btn-xs"
 							aria-label="Remove {control.name}"
 							onclick={() => change({ controls: gear.controls.filter((one) => one.key !== control.key) })}
-							>remove</button
-						>
+							>remove</button>
 					</div>
 				{:else}<p class="quiet">No knobs noted yet.</p>{/each}
 			</div>
@@ -118,8 +116,7 @@
 					bind:value={knobName}
 					placeholder="Drive"
 					aria-label="New knob"
-					maxlength="60"
-				/>
+					maxlength="60" />
 				<select class="select select-sm w-32" bind:value={scale} aria-label="Its scale">
 					<option value="0-10">0 to 10</option>
 					<option value="clock">clock face</option>
@@ -135,19 +132,15 @@
 					{#each gear.prices as price (price.id)}
 						<tr>
 							<td>{price.kind}</td>
-							<td class="text-right figures {price.id === gear.best_price?.id ? 'font-semibold' : ''}"
-								>{price.text}</td
-							>
+							<td class="text-right figures {price.id === gear.best_price?.id ? 'font-semibold' : ''}">{price.text}</td>
 							<td class="text-sm quiet">{price.on_date} {price.source}</td>
 							<td class="text-right">
 								<button
 									class="btn btn-ghost btn-xs"
 									aria-label="Remove {price.kind} price {price.text}"
 									onclick={() =>
-										keep(
-											got(api.DELETE('/api/prices/{price_id}', { params: { path: { price_id: price.id } } }))
-										)}>remove</button
-								>
+										keep(got(api.DELETE('/api/prices/{price_id}', { params: { path: { price_id: price.id } } })))}
+									>remove</button>
 							</td>
 						</tr>
 					{:else}<tr><td class="quiet">No price known.</td></tr>{/each}
@@ -164,8 +157,7 @@
 					bind:value={amount}
 					inputmode="decimal"
 					placeholder="149.00"
-					aria-label="Amount in EUR"
-				/>
+					aria-label="Amount in EUR" />
 				<button class="btn btn-sm">Add price</button>
 			</form>
 		</section>

@@ -11,9 +11,8 @@
 
 	const flight = useFlight();
 	const ready = $derived(
-		flight.data?.tests.filter((test) =>
-			flight.data?.takes.some((t) => t.test_id === test.id && t.state === 'ready')
-		) ?? []
+		flight.data?.tests.filter((test) => flight.data?.takes.some((t) => t.test_id === test.id && t.state === 'ready')) ??
+			[]
 	);
 	const here = $derived(player.tray?.flight_id === flight.id ? player.tray : null);
 	let asked = $state(false);
@@ -37,20 +36,16 @@
 	<div class="flex flex-wrap gap-2 mb-4" role="group" aria-label="Tests">
 		{#each here.tests as test (test.id)}
 			<button
-				class="btn {here.test.id === test.id
-					? 'btn-neutral border-primary border-2'
-					: 'btn-ghost border-base-300'}"
+				class="btn {here.test.id === test.id ? 'btn-neutral border-primary border-2' : 'btn-ghost border-base-300'}"
 				aria-pressed={here.test.id === test.id}
-				onclick={() => player.pour(flight.id, test.id)}>{test.name}</button
-			>
+				onclick={() => player.pour(flight.id, test.id)}>{test.name}</button>
 		{/each}
 	</div>
 	<div class="flex items-center gap-6 mb-4 min-h-28 flex-wrap">
 		<button
 			class="btn btn-primary size-24 rounded-box"
 			onclick={() => player.toggle()}
-			aria-label={player.playing ? 'Pause the music' : 'Play the music'}
-		>
+			aria-label={player.playing ? 'Pause the music' : 'Play the music'}>
 			{#if player.playing}<Pause size={48} />{:else}<Play size={48} />{/if}
 		</button>
 		<div aria-live="polite" class="min-w-0">
@@ -71,20 +66,16 @@
 	<div
 		class="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] gap-2 mb-4"
 		role="group"
-		aria-label="Pour a contender"
-	>
+		aria-label="Pour a contender">
 		{#each here.takes as take, i (take.take_id)}
 			{@const sounds = take.contender_id === player.heard}
-			{@const digit = take.is_bypass
-				? '0'
-				: String(here.takes.slice(0, i + 1).filter((t) => !t.is_bypass).length)}
+			{@const digit = take.is_bypass ? '0' : String(here.takes.slice(0, i + 1).filter((t) => !t.is_bypass).length)}
 			<button
 				class="flex items-center gap-3 rounded-box border-4 p-3 text-left text-xl {sounds
 					? 'border-primary bg-base-200 font-semibold'
 					: 'rule hover:bg-base-200'}"
 				aria-pressed={sounds}
-				onclick={() => player.hear(take.contender_id)}
-			>
+				onclick={() => player.hear(take.contender_id)}>
 				<span class="figures text-2xl w-6 text-center">{digit}</span>
 				<Token letter={take.letter} colour={take.colour} />
 				<span class="min-w-0">

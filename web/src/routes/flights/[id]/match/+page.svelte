@@ -11,8 +11,7 @@
 	const flight = useFlight();
 	const match = createQuery(() => ({
 		queryKey: ['match', flight.id],
-		queryFn: () =>
-			got(api.GET('/api/flights/{flight_id}/match', { params: { path: { flight_id: flight.id } } }))
+		queryFn: () => got(api.GET('/api/flights/{flight_id}/match', { params: { path: { flight_id: flight.id } } }))
 	}));
 	const WORDS: Record<string, string> = { fault: 'record it again', check: 'look at it', note: 'dealt with' };
 	const worth = $derived(match.data?.findings.filter((f) => f.severity !== 'note') ?? []);
@@ -48,16 +47,11 @@
 					: finding.severity === 'fault'
 						? 'border-error'
 						: 'rule'}"
-				aria-label="{finding.rule_name}: {nameOf(finding)}"
-			>
+				aria-label="{finding.rule_name}: {nameOf(finding)}">
 				<header class="flex items-center gap-2 flex-wrap">
 					{#if row}<Token letter={row.letter} colour={row.colour} />{/if}
 					<h2 class="grow">{finding.rule_name}</h2>
-					<span
-						class="text-sm font-semibold {finding.severity === 'fault' && !finding.accepted
-							? 'text-error'
-							: ''}"
-					>
+					<span class="text-sm font-semibold {finding.severity === 'fault' && !finding.accepted ? 'text-error' : ''}">
 						{finding.accepted ? 'kept as it is' : WORDS[finding.severity]}
 					</span>
 				</header>
@@ -73,23 +67,18 @@
 					{#if finding.test_id !== null && finding.contender_id !== null}
 						<button
 							class="btn btn-sm"
-							onclick={() => player.pour(flight.id, finding.test_id!, finding.contender_id!, true)}
-							>Hear it</button
-						>
+							onclick={() => player.pour(flight.id, finding.test_id!, finding.contender_id!, true)}>Hear it</button>
 					{/if}
 					<a class="btn btn-sm" href="/flights/{flight.id}/takes">Replace the take</a>
 					<button class="btn btn-sm btn-ghost" onclick={() => accept(finding)}
-						>{finding.accepted ? 'Open it again' : 'Keep it as it is'}</button
-					>
+						>{finding.accepted ? 'Open it again' : 'Keep it as it is'}</button>
 				</p>
 			</article>
 		{/each}
 	</div>
 	{#if notes.length}
 		<details class="mt-5" open={worth.length === 0}>
-			<summary class="cursor-pointer font-semibold"
-				>{notes.length} differences that Cata has dealt with</summary
-			>
+			<summary class="cursor-pointer font-semibold">{notes.length} differences that Cata has dealt with</summary>
 			<ul class="mt-2 text-sm columns-1 lg:columns-2 gap-8">
 				{#each notes as note (note.id)}
 					<li class="py-0.5 break-inside-avoid">
@@ -105,19 +94,14 @@
 			<div class="overflow-x-auto">
 				<table class="table table-sm mt-2">
 					<thead
-						><tr
-							><th>Take</th><th>Start</th><th>Polarity</th><th>Tempo</th><th>Tuning</th><th>Same phrase</th
-							></tr
-						></thead
-					>
+						><tr><th>Take</th><th>Start</th><th>Polarity</th><th>Tempo</th><th>Tuning</th><th>Same phrase</th></tr
+						></thead>
 					<tbody>
 						{#each match.data.alignments as one (one.take_id)}
 							{@const take = flight.data?.takes.find((t) => t.id === one.take_id)}
 							<tr>
 								<td
-									>{flight.contender(take?.contender_id ?? null)?.name}, {flight.test(take?.test_id ?? null)
-										?.name}</td
-								>
+									>{flight.contender(take?.contender_id ?? null)?.name}, {flight.test(take?.test_id ?? null)?.name}</td>
 								<td class="figures">{one.lag_text}</td>
 								<td>{one.polarity}</td>
 								<td class="figures">{one.tempo_text}</td>

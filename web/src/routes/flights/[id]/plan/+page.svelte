@@ -45,8 +45,7 @@
 
 <p class="mb-3">
 	<a class="underline underline-offset-2 font-semibold" href="/flights/{flight.id}/{data.next_step}"
-		>Next: {data.next_text}</a
-	>
+		>Next: {data.next_text}</a>
 </p>
 
 <div class="overflow-x-auto">
@@ -61,35 +60,29 @@
 								class="btn btn-ghost btn-xs btn-square"
 								disabled={i === 0}
 								onclick={() => flight.moveTest(one.id, i - 1)}
-								aria-label="Move {one.name} left"><ArrowLeft size={13} /></button
-							>
+								aria-label="Move {one.name} left"><ArrowLeft size={13} /></button>
 							<button
 								class="btn btn-ghost btn-xs btn-square"
 								disabled={i === data.tests.length - 1}
 								onclick={() => flight.moveTest(one.id, i + 1)}
-								aria-label="Move {one.name} right"><ArrowRight size={13} /></button
-							>
+								aria-label="Move {one.name} right"><ArrowRight size={13} /></button>
 							<button
 								class="btn btn-ghost btn-xs btn-square"
 								onclick={() => flight.removeTest(one.id)}
-								aria-label="Remove test {one.name}"><Trash2 size={13} /></button
-							>
+								aria-label="Remove test {one.name}"><Trash2 size={13} /></button>
 						</span>
 						<NameField
 							value={one.name}
 							label="Name of test {i + 1}"
 							strong
-							onchange={(name) => flight.changeTest(one.id, { name })}
-						/>
+							onchange={(name) => flight.changeTest(one.id, { name })} />
 						<select
 							class="cell-input text-sm quiet"
 							aria-label="Sound that {one.name} stands for"
 							value={one.sound}
-							onchange={(event) => flight.changeTest(one.id, { sound: event.currentTarget.value })}
-						>
+							onchange={(event) => flight.changeTest(one.id, { sound: event.currentTarget.value })}>
 							<option value="">for every sound</option>
-							{#each meta.data?.sounds ?? [] as { sound } (sound.key)}<option value={sound.key}
-									>{sound.name}</option
+							{#each meta.data?.sounds ?? [] as { sound } (sound.key)}<option value={sound.key}>{sound.name}</option
 								>{/each}
 						</select>
 					</th>
@@ -101,8 +94,7 @@
 							bind:value={test}
 							placeholder="New test"
 							aria-label="New test"
-							maxlength="120"
-						/>
+							maxlength="120" />
 						<button class="btn btn-sm">Add</button>
 					</form>
 				</th>
@@ -119,26 +111,21 @@
 									value={one.name}
 									label="Name of contender {i + 1}"
 									strong
-									onchange={(name) => flight.changeContender(one.id, { name })}
-								/></span
-							>
+									onchange={(name) => flight.changeContender(one.id, { name })} /></span>
 							<button
 								class="btn btn-ghost btn-xs btn-square"
 								disabled={i === 0}
 								onclick={() => flight.moveContender(one.id, i - 1)}
-								aria-label="Move {one.name} up"><ArrowUp size={13} /></button
-							>
+								aria-label="Move {one.name} up"><ArrowUp size={13} /></button>
 							<button
 								class="btn btn-ghost btn-xs btn-square"
 								disabled={i === data.contenders.length - 1}
 								onclick={() => flight.moveContender(one.id, i + 1)}
-								aria-label="Move {one.name} down"><ArrowDown size={13} /></button
-							>
+								aria-label="Move {one.name} down"><ArrowDown size={13} /></button>
 							<button
 								class="btn btn-ghost btn-xs btn-square"
 								onclick={() => flight.removeContender(one.id)}
-								aria-label="Remove contender {one.name}"><Trash2 size={13} /></button
-							>
+								aria-label="Remove contender {one.name}"><Trash2 size={13} /></button>
 						</div>
 						<div class="flex items-center gap-3 pl-8 text-sm flex-wrap">
 							{#if !one.is_bypass}
@@ -146,17 +133,14 @@
 									minor={one.price_minor}
 									currency={one.currency}
 									label="Price of {one.name}"
-									onchange={(price_minor) => flight.changeContender(one.id, { price_minor })}
-								/>
+									onchange={(price_minor) => flight.changeContender(one.id, { price_minor })} />
 							{/if}
 							<label class="flex items-center gap-1 quiet">
 								<input
 									type="checkbox"
 									class="checkbox checkbox-xs"
 									checked={one.is_bypass}
-									onchange={(event) =>
-										flight.changeContender(one.id, { is_bypass: event.currentTarget.checked })}
-								/>
+									onchange={(event) => flight.changeContender(one.id, { is_bypass: event.currentTarget.checked })} />
 								bypass
 							</label>
 							{#if one.gear_id}<a class="underline quiet" href="/gear/{one.gear_id}">shelf</a>{/if}
@@ -167,8 +151,7 @@
 									<Knob
 										{setting}
 										of={one.name}
-										onset={(text) => flight.changeContender(one.id, { settings: { [setting.key]: text } })}
-									/>
+										onset={(text) => flight.changeContender(one.id, { settings: { [setting.key]: text } })} />
 								{/each}
 							</div>
 						{/if}
@@ -177,8 +160,7 @@
 						{@const take = flight.takeAt(one.id, column.id)}
 						<td class="px-1 py-2">
 							{#if take}
-								{@const sounds =
-									player.playing && player.heard === one.id && player.tray?.test.id === column.id}
+								{@const sounds = player.playing && player.heard === one.id && player.tray?.test.id === column.id}
 								<button
 									class="w-full text-left rounded border-2 px-2 py-1.5 hover:bg-base-200 {sounds
 										? 'border-primary'
@@ -186,8 +168,7 @@
 											? 'border-error'
 											: 'rule'}"
 									disabled={take.state !== 'ready'}
-									onclick={() => player.pour(flight.id, column.id, one.id, true)}
-								>
+									onclick={() => player.pour(flight.id, column.id, one.id, true)}>
 									<span class="block text-sm"
 										>{take.state === 'waiting'
 											? 'being read…'
@@ -196,17 +177,14 @@
 												: sounds
 													? 'sounding'
 													: 'hear'}
-										<span class="sr-only">{one.name}, {column.name}</span></span
-									>
+										<span class="sr-only">{one.name}, {column.name}</span></span>
 									<span class="block text-xs quiet figures">{take.duration_s.toFixed(1)} s</span>
 									{#if take.worst}<span class="block text-xs text-error font-semibold"
 											>{take.worst === 'fault' ? 'redo' : 'look at it'}</span
 										>{/if}
 								</button>
 							{:else}
-								<span class="block rounded border border-dashed rule px-2 py-3 text-sm quiet text-center"
-									>no take</span
-								>
+								<span class="block rounded border border-dashed rule px-2 py-3 text-sm quiet text-center">no take</span>
 							{/if}
 						</td>
 					{/each}
@@ -222,12 +200,9 @@
 							bind:value={contender}
 							placeholder="New contender"
 							aria-label="New contender"
-							maxlength="120"
-						/>
+							maxlength="120" />
 						<datalist id="shelf"
-							>{#each gear.data ?? [] as item (item.id)}<option value={item.name}>{item.kind}</option
-								>{/each}</datalist
-						>
+							>{#each gear.data ?? [] as item (item.id)}<option value={item.name}>{item.kind}</option>{/each}</datalist>
 						<button class="btn btn-sm">Add</button>
 					</form>
 				</td>

@@ -81,8 +81,7 @@
 			<select
 				class="select select-sm w-52"
 				value={testId}
-				onchange={(event) => (chosenTest = Number(event.currentTarget.value))}
-			>
+				onchange={(event) => (chosenTest = Number(event.currentTarget.value))}>
 				{#each ready as test (test.id)}<option value={test.id}>{test.name}</option>{/each}
 			</select>
 		</label>
@@ -98,11 +97,8 @@
 				{@const one = flight.contender(id)}
 				{#if one}
 					<button
-						class="btn btn-sm {player.heard === id && player.tray?.test.id === testId
-							? 'border-primary border-2'
-							: ''}"
-						onclick={() => player.pour(flight.id, testId, id, true)}
-					>
+						class="btn btn-sm {player.heard === id && player.tray?.test.id === testId ? 'border-primary border-2' : ''}"
+						onclick={() => player.pour(flight.id, testId, id, true)}>
 						<Token letter={one.letter} colour={one.colour} size="s" />{one.name}
 					</button>
 				{/if}
@@ -140,8 +136,7 @@
 								y: one.levels_db,
 								strong: one.contender_id === player.heard
 							};
-						})}
-				/>
+						})} />
 			</section>
 			<section aria-label="Regions" class="min-w-0">
 				<h2 class="mb-1">{all.against ? 'Regions, difference in dB' : 'Share of each region, dB'}</h2>
@@ -159,8 +154,7 @@
 								colour: row?.colour ?? 0,
 								values: one.values_db
 							};
-						})}
-				/>
+						})} />
 			</section>
 		</div>
 	{/await}
@@ -186,8 +180,7 @@
 						{@const one = flight.contender(id)}
 						<th scope="col" class="text-right">
 							<span class="inline-flex items-center gap-1.5"
-								><Token letter={one?.letter ?? ''} colour={one?.colour ?? 0} size="s" />{one?.name}</span
-							>
+								><Token letter={one?.letter ?? ''} colour={one?.colour ?? 0} size="s" />{one?.name}</span>
 						</th>
 					{/each}
 				</tr>
@@ -198,8 +191,7 @@
 						<th
 							scope="row"
 							class="font-normal min-w-52"
-							aria-sort={sortKey === row.key ? (falling ? 'descending' : 'ascending') : undefined}
-						>
+							aria-sort={sortKey === row.key ? (falling ? 'descending' : 'ascending') : undefined}>
 							<button class="text-left" onclick={() => sortBy(row.key)} title={row.about}>
 								<span class="font-semibold">{row.name}</span>{row.part ? `, ${row.part}` : ''}
 								{#if sortKey === row.key}<span aria-hidden="true">{falling ? '↓' : '↑'}</span>{/if}
@@ -215,18 +207,14 @@
 										class="figures whitespace-nowrap {cell.trust === 'no difference you can trust'
 											? 'quiet'
 											: ''} {cell.trust === 'heard' ? 'font-semibold' : ''}"
-										title={cell.flag}>{cell.text}{cell.flag ? ' *' : ''}</span
-									>
-									{#if cell.difference_text}<span
-											class="block text-xs {cell.trust === 'heard' ? '' : 'quiet'}"
+										title={cell.flag}>{cell.text}{cell.flag ? ' *' : ''}</span>
+									{#if cell.difference_text}<span class="block text-xs {cell.trust === 'heard' ? '' : 'quiet'}"
 											>{cell.difference_text}</span
 										>{/if}
-									{#if cell.trust === 'reference'}<span class="block text-xs quiet">compared with this</span
-										>{/if}
+									{#if cell.trust === 'reference'}<span class="block text-xs quiet">compared with this</span>{/if}
 								{:else}
 									<span class="text-xs quiet inline-block max-w-48" title={cell?.refusal}
-										>refused: {cell?.refusal}</span
-									>
+										>refused: {cell?.refusal}</span>
 								{/if}
 							</td>
 						{/each}
@@ -235,7 +223,5 @@
 			</tbody>
 		</table>
 	</div>
-	<p class="text-sm quiet mt-2">
-		* has a doubt: point at the value to read it. Evidence of all values: from playing.
-	</p>
+	<p class="text-sm quiet mt-2">* has a doubt: point at the value to read it. Evidence of all values: from playing.</p>
 {/if}

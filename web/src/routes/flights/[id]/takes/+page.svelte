@@ -50,9 +50,7 @@
 		const lead_in_s = Number(text.replace(',', '.'));
 		if (!Number.isFinite(lead_in_s)) return notices.say('Write seconds, such as 0.5.', 'error');
 		try {
-			await got(
-				api.POST('/api/takes/{take_id}/lead-in', { params: { path: { take_id: take } }, body: { lead_in_s } })
-			);
+			await got(api.POST('/api/takes/{take_id}/lead-in', { params: { path: { take_id: take } }, body: { lead_in_s } }));
 		} catch (error) {
 			notices.fail(error);
 		}
@@ -62,13 +60,10 @@
 <svelte:window
 	onkeydown={(event) => {
 		if (event.key === 'Escape') held = null;
-	}}
-/>
+	}} />
 
 <div
-	class="border-2 border-dashed rounded-box p-5 mb-4 text-center {over
-		? 'border-primary bg-base-200'
-		: 'rule'}"
+	class="border-2 border-dashed rounded-box p-5 mb-4 text-center {over ? 'border-primary bg-base-200' : 'rule'}"
 	role="region"
 	aria-label="Drop recordings"
 	ondragover={(event) => {
@@ -77,8 +72,7 @@
 		over = true;
 	}}
 	ondragleave={() => (over = false)}
-	ondrop={drop}
->
+	ondrop={drop}>
 	<p class="text-lg">Drop recordings or a folder here</p>
 	<p class="quiet text-sm mb-2">
 		WAV, FLAC, OGG, MP3 or AIFF; named like “contender - test.wav”, the table builds itself
@@ -91,8 +85,7 @@
 			class="sr-only"
 			onchange={choose}
 			aria-label="Choose recordings"
-			accept="audio/*,.wav,.flac,.ogg,.mp3,.aif,.aiff"
-		/>
+			accept="audio/*,.wav,.flac,.ogg,.mp3,.aif,.aiff" />
 	</label>
 	<label class="btn btn-sm">
 		Choose a folder
@@ -110,8 +103,7 @@
 				<span
 					>{uploads.list.filter((one) => one.state === 'taken').length} taken{uploads.refused.length
 						? `, ${uploads.refused.length} refused`
-						: ''}</span
-				>
+						: ''}</span>
 				<button class="btn btn-xs" onclick={() => uploads.clear()}>Put this list away</button>
 			{/if}
 		</p>
@@ -119,10 +111,7 @@
 			{#each uploads.list.filter((one) => one.state !== 'taken') as one (one.id)}
 				<li class="flex gap-3 items-center py-0.5">
 					<span class="truncate max-w-96">{one.name}</span>
-					{#if one.state === 'sending'}<progress
-							class="progress w-24"
-							value={one.share}
-							aria-label="Sent of {one.name}"
+					{#if one.state === 'sending'}<progress class="progress w-24" value={one.share} aria-label="Sent of {one.name}"
 						></progress>
 					{:else if one.state === 'refused'}<span class="text-error">refused: {one.reason}</span>
 					{:else}<span class="quiet">{one.state}</span>{/if}
@@ -148,43 +137,35 @@
 		role="group"
 		aria-label="Take {take.filename}"
 		draggable="true"
-		ondragstart={(event) => event.dataTransfer?.setData(INTERNAL, String(take.id))}
-	>
+		ondragstart={(event) => event.dataTransfer?.setData(INTERNAL, String(take.id))}>
 		<button
 			class="block w-full text-left cursor-grab"
 			onclick={() => (held = held === take.id ? null : take.id)}
-			aria-pressed={held === take.id}
-		>
+			aria-pressed={held === take.id}>
 			<span class="sr-only">Pick up</span>
-			<span class="block truncate max-w-52 text-sm" title={take.filename}
-				>{take.filename.split('/').pop()}</span
-			>
+			<span class="block truncate max-w-52 text-sm" title={take.filename}>{take.filename.split('/').pop()}</span>
 			<span class="block text-xs quiet figures"
 				>{take.duration_s.toFixed(1)} s · {(take.rate_hz / 1000).toFixed(1)} kHz · {take.channels === 1
 					? 'mono'
-					: 'stereo'} · {take.codec.replace(/_/g, ' ').toLowerCase()}</span
-			>
+					: 'stereo'} · {take.codec.replace(/_/g, ' ').toLowerCase()}</span>
 		</button>
 		{#each take.notes as note (note)}<span class="block text-xs text-error">{note}</span>{/each}
 		{#if take.state === 'refused'}<span class="block text-xs text-error">{take.refusal}</span>{/if}
-		{#if take.worst}<a
-				class="block text-xs text-error font-semibold underline"
-				href="/flights/{flight.id}/match">{take.worst === 'fault' ? 'to redo' : 'look at it'}</a
+		{#if take.worst}<a class="block text-xs text-error font-semibold underline" href="/flights/{flight.id}/match"
+				>{take.worst === 'fault' ? 'to redo' : 'look at it'}</a
 			>{/if}
 		<span class="flex gap-1 items-center text-xs">
 			{#if take.test_id !== null && take.contender_id !== null}
 				<button
 					class="btn btn-ghost btn-xs px-1"
 					disabled={take.state !== 'ready'}
-					onclick={() => player.pour(flight.id, take.test_id!, take.contender_id!, true)}>hear</button
-				>
+					onclick={() => player.pour(flight.id, take.test_id!, take.contender_id!, true)}>hear</button>
 				<button class="btn btn-ghost btn-xs px-1" onclick={() => put(take.id, null, null)}>take out</button>
 			{/if}
 			<button
 				class="btn btn-ghost btn-xs px-1"
 				onclick={() => flight.removeTake(take.id)}
-				aria-label="Remove {take.filename}">remove</button
-			>
+				aria-label="Remove {take.filename}">remove</button>
 		</span>
 	</div>
 {/snippet}
@@ -194,8 +175,7 @@
 		class="mb-4"
 		aria-label="Not placed"
 		ondragover={(event) => event.dataTransfer?.types.includes(INTERNAL) && event.preventDefault()}
-		ondrop={(event) => dropOnCell(event, null, null)}
-	>
+		ondrop={(event) => dropOnCell(event, null, null)}>
 		<h2 class="mb-1">
 			{loose.length} not placed
 			<button class="btn btn-xs ml-2" onclick={() => flight.arrange()}>Place by name</button>
@@ -209,8 +189,7 @@
 						{@const column = flight.test(take.proposal.test_id)}
 						<button
 							class="btn btn-xs mt-1"
-							onclick={() => put(take.id, take.proposal!.contender_id, take.proposal!.test_id)}
-						>
+							onclick={() => put(take.id, take.proposal!.contender_id, take.proposal!.test_id)}>
 							to {row?.name} / {column?.name}?
 						</button>
 					{/if}
@@ -226,8 +205,7 @@
 			<thead>
 				<tr class="border-b rule">
 					<th></th>
-					{#each data.tests as test (test.id)}<th scope="col" class="text-left px-2 py-1 min-w-44"
-							>{test.name}</th
+					{#each data.tests as test (test.id)}<th scope="col" class="text-left px-2 py-1 min-w-44">{test.name}</th
 						>{/each}
 				</tr>
 			</thead>
@@ -235,22 +213,18 @@
 				{#each data.contenders as row (row.id)}
 					<tr class="border-b rule align-top">
 						<th scope="row" class="py-2 pr-3 text-left font-semibold">
-							<span class="flex items-center gap-2"
-								><Token letter={row.letter} colour={row.colour} /> {row.name}</span
-							>
+							<span class="flex items-center gap-2"><Token letter={row.letter} colour={row.colour} /> {row.name}</span>
 						</th>
 						{#each data.tests as test (test.id)}
 							{@const take = flight.takeAt(row.id, test.id)}
 							<td
 								class="p-1"
 								ondragover={(event) => event.dataTransfer?.types.includes(INTERNAL) && event.preventDefault()}
-								ondrop={(event) => dropOnCell(event, row.id, test.id)}
-							>
+								ondrop={(event) => dropOnCell(event, row.id, test.id)}>
 								{#if take}{@render chip(take)}{/if}
 								{#if held !== null && held !== take?.id}
 									<button class="btn btn-xs btn-primary mt-1" onclick={() => put(held!, row.id, test.id)}>
-										{take ? 'change places' : 'put here'}<span class="sr-only">: {row.name}, {test.name}</span
-										>
+										{take ? 'change places' : 'put here'}<span class="sr-only">: {row.name}, {test.name}</span>
 									</button>
 								{:else if !take}
 									<span class="block rounded border border-dashed rule px-2 py-2 text-sm quiet">no take</span>
@@ -265,8 +239,8 @@
 	<details class="mt-5 text-sm">
 		<summary class="cursor-pointer">Silence before the playing</summary>
 		<p class="quiet my-2 max-w-2xl">
-			If every take begins with a moment in which nobody plays, say how long: the noise floor is then measured
-			there instead of being guessed from the quietest half second.
+			If every take begins with a moment in which nobody plays, say how long: the noise floor is then measured there
+			instead of being guessed from the quietest half second.
 		</p>
 		<ul class="grid gap-1 max-w-xl">
 			{#each data.takes as take (take.id)}
@@ -276,8 +250,7 @@
 						aria-label="Lead-in of {take.filename} in seconds"
 						inputmode="decimal"
 						placeholder="none"
-						onchange={(event) => leadIn(take.id, event.currentTarget.value)}
-					/>
+						onchange={(event) => leadIn(take.id, event.currentTarget.value)} />
 					s <span class="truncate">{take.filename}</span>
 				</li>
 			{/each}

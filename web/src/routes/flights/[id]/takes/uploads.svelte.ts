@@ -28,9 +28,8 @@ export class Uploads {
 	}
 
 	get open(): number {
-		return this.list.filter(
-			(one) => one.state === 'waiting' || one.state === 'sending' || one.state === 'checking'
-		).length;
+		return this.list.filter((one) => one.state === 'waiting' || one.state === 'sending' || one.state === 'checking')
+			.length;
 	}
 
 	get refused(): Upload[] {
@@ -120,9 +119,7 @@ type Entry = FileSystemEntry & {
 
 async function walk(entry: Entry, out: { file: File; name: string }[]): Promise<void> {
 	if (entry.isFile) {
-		const file = await new Promise<File>((found, failed) =>
-			(entry as FileSystemFileEntry).file(found, failed)
-		);
+		const file = await new Promise<File>((found, failed) => (entry as FileSystemFileEntry).file(found, failed));
 		out.push({ file, name: entry.fullPath.replace(/^\//, '') });
 		return;
 	}
