@@ -172,6 +172,14 @@ def test_a_flight_that_fits_its_rows_and_columns_has_no_moved_tone() -> None:
     assert tone_moved(few, names(few), dict.fromkeys(few, 0)) == []
 
 
+def test_a_missing_take_hides_nothing_and_warns_of_nothing() -> None:
+    treble = np.where(np.array(NOMINAL_HZ) >= 2000, 5.0, 0.0)
+    spectra = table({(2, 1): treble})
+    del spectra[0, 0]
+    found = tone_moved(spectra, names(spectra), {cell: i for i, cell in enumerate(spectra)})
+    assert [finding.take for finding in found] == [list(spectra).index((2, 1))]
+
+
 def test_level_alone_leaves_no_residual() -> None:
     bands = np.zeros((3, 3, 5))
     bands[1, 1] += 7.0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import warnings
 from collections.abc import Mapping, Sequence
 
 import numpy as np
@@ -23,11 +24,14 @@ def residuals(bands: Floats) -> Floats:
     Missing takes are nan. Source: Tukey 1977, Exploratory Data Analysis, chapter 11.
     """
     left = bands.copy()
-    for _ in range(SWEEPS):
-        left -= np.nanmedian(left, axis=1, keepdims=True)
-        left -= np.nanmedian(left, axis=0, keepdims=True)
-    # Spectra are taken at equal loudness, so more treble would also read as less of everything else.
-    return np.asarray(left - np.nanmedian(left, axis=2, keepdims=True))
+    with warnings.catch_warnings():
+        # A cell without a take is nan in every band; its median is nan, which is right.
+        warnings.filterwarnings("ignore", "All-NaN slice", RuntimeWarning)
+        for _ in range(SWEEPS):
+            left -= np.nanmedian(left, axis=1, keepdims=True)
+            left -= np.nanmedian(left, axis=0, keepdims=True)
+        # Spectra are taken at equal loudness, so more treble would also read as less of everything else.
+        return np.asarray(left - np.nanmedian(left, axis=2, keepdims=True))
 
 
 def _table(spectra: Mapping[tuple[int, int], Mapping[str, float | None]], used: Sequence[int]) -> Floats:
