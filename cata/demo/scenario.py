@@ -171,7 +171,7 @@ PICKUPS = DemoFlight(
         DemoTest(name="Lead line", phrase="lead-line"),
     ),
     faults={
-        ("hot-two-coil", "Soft to hard chords"): {"input_gain": 2.2},
+        ("hot-two-coil", "Soft to hard chords"): {"input_gain": 2.5},
         ("two-coil", "Muted riff"): {"amplifier_settings": {"treble": 0.95}},
         ("wide-single", "Lead line"): {"tuning_cents": -100.0},
     },

@@ -168,7 +168,7 @@ def test_view(test: Test) -> TestView:
 
 
 def _take(session: Session, take: Take, analysed: Analysed | None, worst: dict[int, str]) -> TakeView:
-    current = analysed is not None and analysed.method == METHOD
+    current = analysed is not None and analysed.method == METHOD and analysed.lead_in_s == take.lead_in_s
     refusal = analysed.refusal if analysed else ""
     proposal = None
     if take.test_id is None:

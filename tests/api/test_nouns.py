@@ -1,0 +1,142 @@
+"""Every noun of the API, read and written, and what belongs together stays together."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from cata.services.analyst import Analyst
+from tests.conftest import write_take
+
+
+def post(client: TestClient, path: str, body: dict[str, Any] | None = None, status: int = 201) -> Any:
+    answer = client.post(path, json=body)
+    assert answer.status_code == status, answer.text
+    return answer.json() if answer.content else None
+
+
+@pytest.fixture
+def filled(client: TestClient, tmp_path: Path) -> dict[str, Any]:
+    """A flight of two contenders in two tests, one of them in another tuning, read and matched."""
+    flight = post(client, "/api/flights", {"name": "F", "link": "pedal"})
+    for name, level, hz in (("Alder", 1.0, 196.0), ("Birk", 0.4, 196.0 * 2 ** (-30 / 1200))):
+        for test, factor in (("riff", 1.0), ("high", 2.0)):
+            body = write_take(tmp_path / "a.wav", hz=hz * factor, level=level).read_bytes()
+            path = f"/api/flights/{flight['id']}/takes"
+            assert client.post(path, params={"name": f"{name} - {test}.wav"}, content=body).status_code == 201
+    post(client, f"/api/flights/{flight['id']}/takes/arrange", status=200)
+    analyst: Analyst = client.app.state.analyst  # type: ignore[attr-defined]
+    for _ in range(600):
+        view = client.get(f"/api/flights/{flight['id']}").json()
+        if not view["progress"]["auditing"] and view["progress"]["done"] == view["progress"]["total"]:
+            break
+        analyst.wake()
+        time.sleep(0.05)
+    return dict(client.get(f"/api/flights/{flight['id']}").json())
+
+
+def test_a_filled_flight_shows_its_next_thing(client: TestClient, filled: dict[str, Any]) -> None:
+    assert [step["state"] for step in filled["steps"]][:3] == ["done", "done", "open"]
+    assert filled["next_text"] == "2 takes to redo"
+    summary = client.get("/api/flights").json()[0]
+    assert (summary["takes"], summary["cells"], summary["faults"]) == (4, 4, 2)
+    assert summary["next_text"] == filled["next_text"]
+
+
+def test_the_match_names_the_lower_tuning_with_a_picture(client: TestClient, filled: dict[str, Any]) -> None:
+    match = client.get(f"/api/flights/{filled['id']}/match").json()
+    found = [f for f in match["findings"] if f["rule"] == "other_tuning"]
+    assert len(found) == 2
+    assert all("30 cents lower" in f["text"] and f["picture"]["marks"] for f in found)
+    assert match["summary"].startswith("2 takes to redo")
+    assert len(match["alignments"]) == 4
+    assert sum(a["lag_text"] == "the reference" for a in match["alignments"]) == 2
+    first = found[0]
+    post(client, f"/api/takes/{first['take_id']}/accept", {"rule": first["rule"], "accepted": True}, status=204)
+    again = client.get(f"/api/flights/{filled['id']}/match").json()
+    assert sum(f["accepted"] for f in again["findings"]) == 1
+    assert again["findings"][-1]["accepted"]
+
+
+def test_the_tray_can_be_heard(client: TestClient, filled: dict[str, Any]) -> None:
+    tray = client.get(f"/api/flights/{filled['id']}/tray/{filled['tests'][0]['id']}").json()
+    assert tray["school"] == "equal"
+    assert [take["letter"] for take in tray["takes"]] == ["A", "B"]
+    audio = client.get(tray["takes"][0]["url"])
+    assert audio.headers["content-type"] == "audio/flac"
+    assert "immutable" in audio.headers["cache-control"]
+    assert audio.content[:4] == b"fLaC"
+    part = client.get(tray["takes"][0]["url"], headers={"range": "bytes=0-3"})
+    assert part.status_code == 206
+    other = post(client, "/api/flights", {"name": "other"})
+    assert client.get(f"/api/flights/{other['id']}/tray/{filled['tests'][0]['id']}").status_code == 404
+
+
+def test_readings_come_with_and_without_a_reference(client: TestClient, filled: dict[str, Any]) -> None:
+    base = f"/api/flights/{filled['id']}/readings/{filled['tests'][0]['id']}"
+    plain = client.get(base).json()
+    assert plain["against"] is None
+    assert len(plain["hz"]) == len(plain["spectra"][0]["levels_db"])
+    against = client.get(base, params={"against": filled["contenders"][0]["id"]}).json()
+    assert {v for v in against["spectra"][0]["levels_db"] if v is not None} == {0.0}
+    assert against["rows"][0]["cells"][0]["trust"] == "reference"
+    assert client.get(base, params={"against": 0}).status_code == 422
+
+
+def test_a_choice_can_be_tried_without_keeping_it(client: TestClient, filled: dict[str, Any]) -> None:
+    brief = post(client, "/api/briefs", {"name": "B"})
+    for contender, price in zip(filled["contenders"], (40000, 10000), strict=True):
+        client.patch(f"/api/contenders/{contender['id']}", json={"price_minor": price})
+    path = f"/api/flights/{filled['id']}/choice"
+    tried = post(client, path, brief["need"] | {"budget_minor": 20000}, status=200)
+    assert tried["ranked"][0]["name"] == "Birk"
+    assert tried["ranked"][1]["over_minor"] == 20000
+    assert client.get(path).json()["spendable_text"] == "no budget given"
+    assert post(client, path, {"fit_weight": 99}, status=422)["detail"].startswith("fit_weight")
+
+
+def test_takes_are_taken_out_placed_and_removed(client: TestClient, filled: dict[str, Any]) -> None:
+    take = filled["takes"][0]
+    cell = {"contender_id": take["contender_id"], "test_id": take["test_id"]}
+    out = post(client, f"/api/takes/{take['id']}/place", {"contender_id": None, "test_id": None}, status=200)
+    loose = next(t for t in out["takes"] if t["id"] == take["id"])
+    assert loose["proposal"] == cell | {"confidence": 1.0}
+    half = post(client, f"/api/takes/{take['id']}/place", {"contender_id": cell["contender_id"]}, status=422)
+    assert "give both, or neither" in half["detail"]
+    back = post(client, f"/api/takes/{take['id']}/place", cell, status=200)
+    assert all(t["test_id"] for t in back["takes"])
+    assert len(client.delete(f"/api/takes/{take['id']}").json()["takes"]) == 3
+    assert client.get(f"/api/takes/{take['id']}/audio").status_code == 404
+    post(client, "/api/undo", status=200)
+    assert len(client.get(f"/api/flights/{filled['id']}").json()["takes"]) == 4
+
+
+def test_a_declared_lead_in_makes_a_take_due_again(client: TestClient, filled: dict[str, Any]) -> None:
+    analyst: Analyst = client.app.state.analyst  # type: ignore[attr-defined]
+    analyst.pause(filled["id"])
+    take = filled["takes"][0]["id"]
+    post(client, f"/api/takes/{take}/lead-in", {"lead_in_s": 0.3}, status=204)
+    view = client.get(f"/api/flights/{filled['id']}").json()
+    assert next(t for t in view["takes"] if t["id"] == take)["state"] == "waiting"
+    assert view["progress"]["paused"]
+    resumed = post(client, f"/api/flights/{filled['id']}/work/continue", status=202)
+    assert not resumed["progress"]["paused"]
+    assert client.post(f"/api/takes/{take}/lead-in", json={"lead_in_s": 50}).status_code == 422
+
+
+def test_what_is_not_there_is_said_everywhere(client: TestClient) -> None:
+    for method, path in [
+        ("get", "/api/gear/9"), ("delete", "/api/gear/9"), ("get", "/api/briefs/9"), ("delete", "/api/flights/9"),
+        ("delete", "/api/contenders/9"), ("delete", "/api/tests/9"), ("delete", "/api/takes/9"),
+        ("delete", "/api/prices/9"), ("get", "/api/flights/9/match"), ("get", "/api/flights/9/choice"),
+        ("get", "/api/takes/9/audio"),
+    ]:  # fmt: skip
+        answer = getattr(client, method)(path)
+        assert answer.status_code == 404, path
+        assert answer.json()["detail"].startswith("There is no"), path
+    assert post(client, "/api/undo", status=200) == {"undo": None, "redo": None}
+    assert post(client, "/api/redo", status=200) == {"undo": None, "redo": None}
