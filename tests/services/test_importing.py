@@ -1,0 +1,107 @@
+"""Importing folders, settings from outside, and measuring without a data directory."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from pydantic import ValidationError
+
+from cata.core.gear import GearKind
+from cata.errors import BadAudio, Refused
+from cata.services import flight_view, takes
+from cata.services.importing import plan_import, run_import
+from cata.services.measuring import as_text, match_as_text, match_files, measure_file
+from cata.services.workspace import Workspace
+from cata.settings import Settings
+from tests.conftest import noise_file, write_take
+
+
+def test_folders_name_contenders_and_files_name_tests(tmp_path: Path) -> None:
+    for contender in ("Alder", "Birk"):
+        (tmp_path / contender).mkdir()
+        for test in ("riff", "lead"):
+            (tmp_path / contender / f"{test}.wav").touch()
+    plan = plan_import(tmp_path)
+    assert plan.contenders == ("Alder", "Birk")
+    assert set(plan.tests) == {"Riff", "Lead"}
+    assert len(plan.cells) == 4
+
+
+@pytest.mark.parametrize("what", ["missing", "a file", "empty"])
+def test_a_folder_without_recordings_is_refused(tmp_path: Path, what: str) -> None:
+    target = tmp_path / "x"
+    if what == "a file":
+        target.touch()
+    elif what == "empty":
+        target.mkdir()
+        (target / "picture.png").touch()
+    with pytest.raises(Refused, match=r"not a folder|no WAV, FLAC"):
+        plan_import(target)
+
+
+def test_a_bypass_is_known_by_its_name_and_what_is_refused_is_told(ws: Workspace, tmp_path: Path) -> None:
+    folder = tmp_path / "takes"
+    folder.mkdir()
+    noise_file(folder / "bypass - riff.wav")
+    noise_file(folder / "Alder - riff.wav")
+    (folder / "Birk - riff.wav").touch()
+    told: list[tuple[str, str]] = []
+    result = run_import(ws, folder, lambda path, text: told.append((path.name, text)))
+    assert ("Birk - riff.wav", "refused: the file is empty (0 bytes)") in told
+    assert result.taken == 2
+    view = flight_view.get_flight(ws, result.flight_id)
+    assert {c.name: c.is_bypass for c in view.contenders} == {"Alder": False, "Bypass": True}
+
+
+@pytest.mark.parametrize(
+    ("given", "kept"),
+    [("a\\b/c.wav", "a/b/c.wav"), ("\x00\x1b[31m.wav", "[31m.wav"), ("///", "unnamed"), ("x" * 500, "x" * 240)],
+)
+def test_names_are_cleaned_for_showing(given: str, kept: str) -> None:
+    assert takes.clean_name(given) == kept
+
+
+def test_settings_come_from_the_environment_and_are_checked(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    monkeypatch.setenv("CATA_PORT", "9000")
+    monkeypatch.setenv("CATA_DATA_DIR", str(tmp_path))
+    assert Settings().port == 9000
+    assert Settings().data_dir == tmp_path
+    assert Settings(port=1234).port == 1234
+    monkeypatch.setenv("CATA_PORT", "0")
+    with pytest.raises(ValidationError):
+        Settings()
+    assert all(field.description for field in Settings.model_fields.values())
+
+
+def test_a_measured_file_can_be_read_as_text(tmp_path: Path) -> None:
+    text = as_text(measure_file(write_take(tmp_path / "a.wav"), 0.3))
+    assert "3.20 s, 48000 Hz, mono" in text
+    assert "Loudness" in text
+    assert "String balance     refused: 5 notes found" in text
+    assert as_text(measure_file(tmp_path / "none.wav")).endswith("refused: there is no such file")
+
+
+def test_an_mp3_named_wav_is_flagged_on_the_command_line(tmp_path: Path) -> None:
+    path = write_take(tmp_path / "a.mp3", subtype="MPEG_LAYER_III")
+    path.rename(tmp_path / "a.wav")
+    measured = measure_file(tmp_path / "a.wav")
+    assert "content is MP3" in measured["flags"]["file"]
+    assert "lossy" in measured["flags"]["loudness_lufs"]
+
+
+def test_a_matched_pair_can_be_read_as_text(tmp_path: Path) -> None:
+    a, b = write_take(tmp_path / "a.wav"), write_take(tmp_path / "b.wav", level=0.1)
+    (tmp_path / "bad.wav").touch()
+    good, bad = match_files([a, b, tmp_path / "bad.wav"])
+    assert "loudness_difference_lu   -20" in match_as_text(good)
+    assert "20.0 LU softer" in match_as_text(good)
+    assert match_as_text(bad).endswith("refused: the file is empty (0 bytes)")
+    with pytest.raises(BadAudio):
+        match_files([tmp_path / "bad.wav", a])
+
+
+def test_kinds_of_gear_are_those_of_the_interface() -> None:
+    page = (Path(__file__).parents[2] / "web" / "src" / "routes" / "gear" / "kinds.ts").read_text()
+    for kind in GearKind.__args__:  # type: ignore[attr-defined]
+        assert f"'{kind}'" in page
