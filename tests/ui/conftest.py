@@ -7,11 +7,13 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from tests.conftest import Server, running
 
 CHROMIUM = "/usr/bin/chromium"
+# Two busy cores may take their time; what is expected must come, not come quickly.
+expect.set_options(timeout=20_000)
 ARGUMENTS = [
     "--no-sandbox",
     "--disable-gpu",

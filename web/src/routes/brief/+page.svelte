@@ -1,7 +1,8 @@
 <script lang="ts">
 	/** Brief: what do I need? Every field is kept as it is changed; Ctrl+Z takes it back. */
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, got, queries, type Brief, type Need, type Sound, type Target } from '$lib/api/client';
+	import { api, got, type Need, type Sound, type Target } from '$lib/api/client';
+	import { BriefDraft } from '$lib/brief-draft.svelte';
 	import { fromMinor, toMinor } from '$lib/money';
 	import { notices } from '$lib/notices.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
@@ -16,7 +17,8 @@
 		staleTime: Infinity
 	}));
 	let chosen = $state<number | null>(null);
-	const brief = $derived(briefs.data?.find((one) => one.id === chosen) ?? briefs.data?.[0]);
+	const draft = new BriefDraft();
+	const brief = $derived(draft.over(briefs.data?.find((one) => one.id === chosen) ?? briefs.data?.[0]));
 	const need = $derived(brief?.need);
 	const ROLES = [
 		['platform', 'clean platform: pedals make the sound'],
@@ -25,31 +27,7 @@
 		['direct', 'no amp: direct into a desk']
 	] as const;
 
-	let saves: Promise<unknown> = Promise.resolve();
-
-	/**
-	 * Keep a change. The page shows it at once and the next change builds on it, even while this one is on its way;
-	 * changes reach the server in the order they were made.
-	 */
-	function save(change: Partial<Need> | { name: string }) {
-		if (!brief) return;
-		const id = brief.id;
-		const next: Brief =
-			'name' in change ? { ...brief, name: change.name } : { ...brief, need: { ...brief.need, ...change } };
-		queries.setQueryData<Brief[]>(['briefs'], (all) => all?.map((one) => (one.id === id ? next : one)));
-		saves = saves
-			.then(() =>
-				got(
-					api.PATCH('/api/briefs/{brief_id}', {
-						params: { path: { brief_id: id } },
-						body: 'name' in change ? { name: change.name } : { need: next.need }
-					})
-				)
-			)
-			.catch((error) => notices.fail(error))
-			.then(() => queries.invalidateQueries());
-		return saves;
-	}
+	const save = (change: Partial<Need> | { name: string }) => (brief ? draft.keep(brief, change) : undefined);
 
 	async function begin() {
 		try {

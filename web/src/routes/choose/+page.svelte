@@ -3,7 +3,8 @@
 	import { page } from '$app/state';
 	import { createQuery } from '@tanstack/svelte-query';
 	import { flip } from 'svelte/animate';
-	import { api, got, queries, type Choice, type Need } from '$lib/api/client';
+	import { api, got, type Choice, type Need } from '$lib/api/client';
+	import { BriefDraft } from '$lib/brief-draft.svelte';
 	import { fromMinor, toMinor } from '$lib/money';
 	import { notices } from '$lib/notices.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
@@ -25,12 +26,11 @@
 		enabled: flightId !== null,
 		queryFn: () => got(api.GET('/api/flights/{flight_id}', { params: { path: { flight_id: flightId! } } }))
 	}));
-	const brief = $derived(briefs.data?.find((one) => one.id === flight.data?.brief_id) ?? briefs.data?.[0]);
-	/** The need while something is being moved; kept when it is let go. */
-	let draft = $state.raw<Need | null>(null);
-	const need = $derived(draft ?? brief?.need ?? null);
+	const draft = new BriefDraft();
+	const brief = $derived(draft.over(briefs.data?.find((one) => one.id === flight.data?.brief_id) ?? briefs.data?.[0]));
+	const need = $derived(brief?.need ?? null);
 	const choice = createQuery(() => ({
-		queryKey: ['choice', flightId, draft ?? brief?.need],
+		queryKey: ['choice', flightId, need],
 		enabled: flightId !== null,
 		placeholderData: (before: Choice | undefined) => before,
 		queryFn: () =>
@@ -44,27 +44,8 @@
 				: got(api.GET('/api/flights/{flight_id}/choice', { params: { path: { flight_id: flightId! } } }))
 	}));
 
-	function attempt(change: Partial<Need>) {
-		if (need) draft = { ...need, ...change };
-	}
-
-	async function keep(change: Partial<Need>) {
-		if (!brief || !need) return;
-		const next = { ...need, ...change };
-		draft = next;
-		try {
-			await got(
-				api.PATCH('/api/briefs/{brief_id}', {
-					params: { path: { brief_id: brief.id } },
-					body: { need: next }
-				})
-			);
-			await queries.invalidateQueries({ queryKey: ['briefs'] });
-		} catch (error) {
-			notices.fail(error);
-		}
-		draft = null;
-	}
+	const attempt = (change: Partial<Need>) => brief && draft.attempt(brief, change);
+	const keep = (change: Partial<Need>) => brief && draft.keep(brief, change);
 
 	async function begin() {
 		try {
