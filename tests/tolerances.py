@@ -23,3 +23,6 @@ SAMPLE_S = 1 / 48_000
 
 ALIAS_DB = -70.0
 """What folds back in a bench device, re the tone that made it."""
+
+ORDER_GAP_PERCENT = 2.0
+"""What the order of a large plan may lie over the integer solver's bound."""

@@ -34,13 +34,12 @@
 		</h1>
 		<StepsLine flightId={flight.id} steps={flight.data.steps} />
 	</div>
-	{#if flight.data.progress.paused}
-		<p class="mb-3 flex gap-3 items-center" role="status">
+	<!-- A line of its own that is always there: what comes and goes in it must not move the page under a hand. -->
+	<div class="h-7 -mt-3.5 mb-1 flex gap-3 items-center text-sm no-print" role="status">
+		{#if flight.data.progress.paused}
 			<span>Reading stopped at {flight.data.progress.done} of {flight.data.progress.total} takes.</span>
 			<button class="btn btn-xs" onclick={() => flight.work('continue')}>Go on</button>
-		</p>
-	{:else if flight.data.progress.done < flight.data.progress.total}
-		<p class="mb-3 flex gap-3 items-center" role="status">
+		{:else if flight.data.progress.done < flight.data.progress.total}
 			<progress
 				class="progress w-48"
 				aria-label="Takes read"
@@ -48,9 +47,9 @@
 				max={flight.data.progress.total}></progress>
 			<span>Reading takes: {flight.data.progress.done} of {flight.data.progress.total}</span>
 			<button class="btn btn-xs" onclick={() => flight.work('cancel')}>Cancel</button>
-		</p>
-	{:else if flight.data.progress.auditing}
-		<p class="mb-3 quiet" role="status">Comparing the takes…</p>
-	{/if}
+		{:else if flight.data.progress.auditing}
+			<span class="quiet">Comparing the takes…</span>
+		{/if}
+	</div>
 	{@render children()}
 {/if}

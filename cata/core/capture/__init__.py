@@ -1,0 +1,1 @@
+"""Capture: from one long recording to takes, by slates or by silences."""

@@ -1,0 +1,201 @@
+"""Cutting by silences: which of the sounding stretches of a long recording are the takes?
+
+People talk, tune and noodle between takes. A take is told from them by its likeness: the same phrase comes
+again through every contender, noodling and talk do not. Likeness looks at when energy comes in each of several
+bands, each band against its own mean, so that a bright fuzz and a dark amplifier playing one phrase are alike.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from cata.core.capture.pieces import SURE, Piece
+from cata.core.clip import Audio
+
+HOP_S = 0.01
+FRAME_S = 0.05
+BAND_EDGES_HZ = (70, 140, 220, 350, 550, 900, 1500, 2500, 3900)
+OVER_FLOOR_DB, UNDER_TOP_DB = 12.0, 45.0
+GAPS_S = (0.7, 1.0, 1.5, 0.45, 2.2)
+"""Rests that end a stretch, the usual one first; the one whose stretches are most alike is taken."""
+MIN_STRETCH_S = 1.0
+SHIFT_FRAMES = 6
+LENGTH_TOLERANCE = 0.2
+PRE_ROLL_S, RING_OUT_S = 0.03, 0.15
+ALIKE = 0.55
+EXACT_COUNT = 0.75
+
+Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A sounding stretch, in seconds, with its picture in bands, shape (bands, frames)."""
+
+    start_s: float
+    end_s: float
+    picture: Floats
+
+    @property
+    def length_s(self) -> float:
+        """Its length in seconds."""
+        return self.end_s - self.start_s
+
+
+def envelope_db(low: Audio, rate_hz: int) -> Floats:
+    """Level every 10 ms in dBFS (RMS of 20 ms), shape (frames,)."""
+    hop = round(HOP_S * rate_hz)
+    frames = len(low) // hop
+    cells = np.square(low[: frames * hop].reshape(frames, hop), dtype=np.float64).mean(axis=1)
+    smooth = np.convolve(cells, (0.5, 0.5), mode="same") if frames > 1 else cells
+    return np.asarray(10 * np.log10(smooth + 1e-12))
+
+
+def threshold_db(levels: Floats) -> float:
+    """The level over which something sounds: over the floor by 12 dB, at most 45 dB under the loudest."""
+    floor = float(np.percentile(levels, 5))
+    top = float(np.percentile(levels, 99))
+    return max(floor + min(OVER_FLOOR_DB, (top - floor) * 0.4), top - UNDER_TOP_DB)
+
+
+def sounding(levels: Floats, gap_s: float) -> list[tuple[int, int]]:
+    """Runs of frames that sound, rests shorter than ``gap_s`` included, at least a second long."""
+    loud = levels > threshold_db(levels)
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], loud.astype(np.int8), [0]))))
+    runs: list[tuple[int, int]] = []
+    for start, stop in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+        if stop - start < 2:
+            continue
+        if runs and (start - runs[-1][1]) * HOP_S < gap_s:
+            runs[-1] = (runs[-1][0], stop)
+        else:
+            runs.append((start, stop))
+    return [run for run in runs if (run[1] - run[0]) * HOP_S >= MIN_STRETCH_S]
+
+
+def band_levels(low: Audio, rate_hz: int) -> Floats:
+    """Compressed band levels every 50 ms, shape (bands, frames)."""
+    size = 512
+    hop = round(FRAME_S * rate_hz)
+    padded = np.pad(low, (size // 2, size // 2))
+    view = np.lib.stride_tricks.sliding_window_view(padded, size)[::hop]
+    window = np.hanning(size).astype(np.float32)
+    edges = np.round(np.array(BAND_EDGES_HZ) * size / rate_hz).astype(int)
+    rows = []
+    for start in range(0, len(view), 4096):
+        power = np.abs(np.fft.rfft(view[start : start + 4096] * window, axis=1)) ** 2
+        rows.append(np.add.reduceat(power[:, : edges[-1]], edges[:-1], axis=1))
+    energy = np.concatenate(rows).T
+    floor = energy.max(axis=1, keepdims=True) * 1e-4 + 1e-12
+    return np.asarray(np.log10(energy + floor))
+
+
+def alike(a: Stretch, b: Stretch) -> float:
+    """How much two stretches play the same thing, -1 to 1: mean correlation of the bands at the best shift.
+
+    Stretches whose lengths differ by more than a fifth are not alike at all.
+    """
+    if abs(a.length_s - b.length_s) > LENGTH_TOLERANCE * max(a.length_s, b.length_s):
+        return 0.0
+    return max(_correlation(a.picture, b.picture, shift) for shift in range(-SHIFT_FRAMES, SHIFT_FRAMES + 1))
+
+
+def _correlation(a: Floats, b: Floats, shift: int) -> float:
+    a, b = (a[:, shift:], b) if shift >= 0 else (a, b[:, -shift:])
+    width = min(a.shape[1], b.shape[1])
+    if width < 8:
+        return 0.0
+    x, y = a[:, :width], b[:, :width]
+    x = x - x.mean(axis=1, keepdims=True)
+    y = y - y.mean(axis=1, keepdims=True)
+    norms = np.linalg.norm(x, axis=1) * np.linalg.norm(y, axis=1)
+    rho = np.divide((x * y).sum(axis=1), norms, out=np.zeros(len(norms)), where=norms > 1e-9)
+    return float(rho.mean())
+
+
+def _stretches(low: Audio, rate_hz: int, levels: Floats, bands: Floats, gap_s: float) -> list[Stretch]:
+    found = []
+    for start, stop in sounding(levels, gap_s):
+        begin, end = start * HOP_S, stop * HOP_S
+        found.append(Stretch(begin, end, bands[:, round(begin / FRAME_S) : max(round(end / FRAME_S), 1)]))
+    return found
+
+
+def companions(stretches: Sequence[Stretch], takes: int) -> Floats:
+    """For each stretch how alike its best companions are, shape (stretches,).
+
+    The second best counts from four takes on: two bursts of talk may happen to be alike, three hardly.
+    """
+    count = len(stretches)
+    table = np.zeros((count, count))
+    for i in range(count):
+        for j in range(i + 1, count):
+            table[i, j] = table[j, i] = alike(stretches[i], stretches[j])
+    table.sort(axis=1)
+    rank = 2 if takes >= 4 and count > 2 else 1
+    return np.asarray(table[:, -rank]) if count > 1 else np.ones(count)
+
+
+@dataclass(frozen=True)
+class _Cut:
+    chosen: list[Stretch]
+    scores: list[float]
+    runner_up: float
+
+    @property
+    def weakest(self) -> float:
+        return min(self.scores, default=0.0)
+
+
+def _choose(stretches: Sequence[Stretch], takes: int) -> _Cut:
+    scores = companions(stretches, takes)
+    order = sorted(range(len(stretches)), key=lambda i: -scores[i])
+    chosen = sorted(order[:takes])
+    rest = [float(scores[i]) for i in order[takes:]]
+    return _Cut([stretches[i] for i in chosen], [float(scores[i]) for i in chosen], max(rest, default=0.0))
+
+
+def cut_by_silences(low: Audio, rate_hz: int, takes: int) -> list[Piece]:
+    """The ``takes`` stretches that are most alike, in order of time, numbered from 1.
+
+    ``low`` is mono float32, shape (samples,). Fewer pieces come back where fewer stretches sound. A piece whose
+    likeness does not stand clear of what was left out is flagged.
+    """
+    levels = envelope_db(low, rate_hz)
+    if len(levels) < 100 or float(np.ptp(levels)) < 6.0:
+        return []
+    bands = band_levels(low, rate_hz)
+    best: _Cut | None = None
+    for gap_s in GAPS_S:
+        cut = _choose(_stretches(low, rate_hz, levels, bands, gap_s), takes)
+        if best is None or _merit(cut, takes) > _merit(best, takes) + 0.02:
+            best = cut
+    assert best is not None
+    return [_piece(number, stretch, score, best, takes, len(low) / rate_hz)
+            for number, (stretch, score) in enumerate(zip(best.chosen, best.scores, strict=True), start=1)]
+
+
+def _merit(cut: _Cut, takes: int) -> float:
+    if not cut.chosen:
+        return -1.0
+    # Found in full, alike among themselves, and unlike what was left out.
+    return len(cut.chosen) / takes + cut.weakest + 0.5 * float(np.mean(cut.scores)) - 0.5 * max(cut.runner_up, 0.0)
+
+
+def _piece(number: int, stretch: Stretch, score: float, cut: _Cut, takes: int, duration_s: float) -> Piece:
+    clear = (score - max(cut.runner_up, 0.2)) / 0.3
+    confidence = float(np.clip(0.5 + 0.5 * min(clear, (score - ALIKE) / 0.2), 0.0, 1.0))
+    if cut.runner_up == 0.0 and len(cut.chosen) == takes:
+        # Just as many stretches as takes: nothing had to be told apart.
+        confidence = max(confidence, EXACT_COUNT)
+    flag = ""
+    if confidence < SURE:
+        flag = "unlike the other takes" if score < ALIKE else "could be playing between takes"
+    if len(cut.chosen) < takes:
+        confidence, flag = min(confidence, 0.4), flag or f"only {len(cut.chosen)} of {takes} takes were found"
+    start = max(0.0, stretch.start_s - PRE_ROLL_S)
+    return Piece(number, start, min(duration_s, stretch.end_s + RING_OUT_S), round(confidence, 3), flag)
