@@ -26,3 +26,6 @@ ALIAS_DB = -70.0
 
 ORDER_GAP_PERCENT = 2.0
 """What the order of a large plan may lie over the integer solver's bound."""
+
+CUT_S = 0.001
+"""Where a slate is found, after whatever played and recorded it."""

@@ -7,21 +7,30 @@ from 7:00 (fully left) over 12:00 to 5:00 (fully right), per cent, or one of a s
 from __future__ import annotations
 
 import re
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from cata.errors import Invalid
 
-GearKind = Literal["pickup", "pedal", "amplifier", "speaker", "guitar", "strings", "cable", "power supply", "accessory"]
+GearKind = Literal[
+    "pickup", "guitar", "pedal", "amplifier", "speaker", "microphone", "direct box", "strings", "cable",
+    "power supply", "accessory",
+]  # fmt: skip
 Scale = Literal["0-10", "clock", "percent", "labels"]
+ControlKind = Literal["knob", "slider", "switch", "selector"]
+Taper = Literal["linear", "audio", "reverse audio"]
 PriceKind = Literal["new", "used", "offer"]
 
 CLOCK_START_H, CLOCK_TRAVEL_H = 7, 10
 
 
 class Control(BaseModel):
-    """One knob, switch or selector: ``default`` is a position from 0 to 1; ``labels`` name a switch's positions."""
+    """One knob, slider, switch or selector.
+
+    ``default`` is a position from 0 to 1; ``labels`` name the positions of a switch (two) or selector; ``taper`` is
+    how the pot's resistance goes with its rotation.
+    """
 
     model_config = ConfigDict(frozen=True)
 
@@ -30,6 +39,15 @@ class Control(BaseModel):
     scale: Scale = "0-10"
     default: float = Field(default=0.5, ge=0, le=1)
     labels: tuple[str, ...] = ()
+    kind: ControlKind = "knob"
+    taper: Taper = "linear"
+
+    @model_validator(mode="before")
+    @classmethod
+    def _labelled_is_no_knob(cls, given: Any) -> Any:
+        if isinstance(given, dict) and given.get("scale") == "labels" and given.get("kind", "knob") == "knob":
+            return given | {"kind": "switch" if len(given.get("labels", ())) == 2 else "selector"}
+        return given
 
     @model_validator(mode="after")
     def _labels_where_needed(self) -> Control:
@@ -70,8 +88,3 @@ def read_position(control: Control, text: str) -> float:
             return position
     forms = " or ".join(control.labels) if control.labels else "0 to 10, 7:00 to 5:00, or 0 % to 100 %"
     raise Invalid(f"{control.name}: write {forms}; got {text!r}")
-
-
-def show_price(price_minor: int, currency: str) -> str:
-    """An amount of integer minor units (two decimals) with its ISO 4217 code, e.g. 1,150.00 EUR."""
-    return f"{price_minor / 100:,.2f} {currency}"

@@ -9,8 +9,8 @@ from typing import Any
 
 from sqlmodel import Session
 
-from cata.demo import render
 from cata.demo.scenario import FLIGHTS, ITEM, SHELF, DemoFlight, ferry_brief
+from cata.services import benching
 from cata.services.flights import ContenderIn, TestIn, new_contender, new_test
 from cata.services.takes import new_take
 from cata.services.workspace import Workspace
@@ -36,7 +36,7 @@ def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: N
     for flight, row, test in jobs:
         key = (flight.name, row, test.name)
         path = ws.vault.root / "incoming" / f"demo-{len(futures):02d}.wav"
-        futures[key] = ws.pool.submit(render.render_take, chain_of(flight, row, test.name), str(path))
+        futures[key] = ws.pool.submit(benching.render_settings, chain_of(flight, row, test.name), str(path))
     kept: dict[tuple[str, str, str], tuple[Kept, dict[str, Any]]] = {}
     for done, (key, future) in enumerate(futures.items(), start=1):
         facts = future.result()
@@ -125,7 +125,7 @@ def _flight(
         for name, test in tests.items():
             file, facts = kept[(plan.name, row, name)]
             filename = f"{contender.name} - {name}.wav"
-            take = new_take(session, ident, filename, file, facts, lead_in_s=render.LEAD_IN_S, at=now)
+            take = new_take(session, ident, filename, file, facts, lead_in_s=benching.LEAD_IN_S, at=now)
             take.contender_id, take.test_id = contender.id, test.id
             session.add(take)
     session.flush()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import BinaryIO
 
 import numpy as np
 import soundfile
@@ -15,6 +16,11 @@ from cata.core.resample import for_analysis
 def write_wav(clip: Clip, path: Path, subtype: str = "PCM_24") -> None:
     """The clip as a WAV file."""
     soundfile.write(str(path), clip.samples.T, clip.rate_hz, subtype=subtype, format="WAV")
+
+
+def write_wav_to(clip: Clip, out: BinaryIO, subtype: str = "PCM_24") -> None:
+    """The clip as a WAV file into an open binary file."""
+    soundfile.write(out, clip.samples.T, clip.rate_hz, subtype=subtype, format="WAV")
 
 
 def write_flac(clip: Clip, path: Path) -> None:

@@ -62,11 +62,13 @@ class LongRecording:
         size = round(BLOCK_S * self.rate_hz)
         self.file.seek(0)
         for block in self.file.blocks(size, dtype="float32", always_2d=True):
-            yield self._checked(block).mean(axis=1, dtype=np.float32) if block.shape[1] > 1 else block[:, 0]
+            checked = self._checked(block)
+            # An own sum: numpy's mean over interleaved pairs is ten times slower.
+            yield (checked[:, 0] + checked[:, 1]) * np.float32(0.5) if block.shape[1] > 1 else checked[:, 0]
 
-    @staticmethod
-    def _checked(block: Audio) -> Audio:
-        if not np.isfinite(block).all():
+    def _checked(self, block: Audio) -> Audio:
+        # Only floating-point files can hold what is no number.
+        if self.file.subtype in ("FLOAT", "DOUBLE") and not np.isfinite(block).all():
             raise BadAudio("not_finite", "samples are not numbers (NaN or infinite): the export went wrong")
         return block
 

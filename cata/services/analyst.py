@@ -27,6 +27,7 @@ from cata.services.derived import (
     store_test_audit,
     tests_of,
 )
+from cata.services.setups import turns_knobs
 from cata.services.upkeep import sweep
 from cata.services.workspace import Workspace
 from cata.store.tables import Analysed, Audited, Contender, Finding, Flight, Reading, Take, Test
@@ -165,7 +166,7 @@ class Analyst:
             path, copy = self.ws.vault.path(take.digest), self.ws.vault.copy_path(take.digest)
             return _Task(work.analyse_file, (str(path), str(copy), take.lead_in_s), [due.ident])
         if due.kind == "test":
-            takes = placed_takes(session, due.ident)
+            takes = placed_takes(session, due.ident, repeats=True)
             prefer = next((i for i, (_, c) in enumerate(takes) if c.is_bypass), None)
             payload = [self._payload(session, take, contender) for take, contender in takes]
             return _Task(work.audit_takes, (payload, prefer), [take.id or 0 for take, _ in takes])
@@ -175,7 +176,7 @@ class Analyst:
     def _payload(self, session: Session, take: Take, contender: Contender) -> dict[str, Any]:
         rows = session.exec(select(Reading).where(Reading.take_id == take.id)).all()
         return {
-            "name": contender.name,
+            "name": f"{contender.name} (again, {take.repeat + 1})" if take.repeat else contender.name,
             "path": str(self.ws.vault.path(take.digest)),
             "lead_in_s": take.lead_in_s,
             "readings": {row.key: row.value for row in rows if row.value is not None},
@@ -195,6 +196,8 @@ class Analyst:
         statement = select(Contender).where(Contender.flight_id == flight_id)
         rows = {contender.id: index for index, contender in enumerate(session.exec(statement))}
         for column, test in enumerate(tests_of(session, flight_id)):
+            if turns_knobs(test):
+                continue
             for take, contender in placed_takes(session, test.id or 0):
                 bands = session.exec(
                     select(Reading).where(Reading.take_id == take.id, Reading.key == "third_octaves_db")

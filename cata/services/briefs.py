@@ -6,7 +6,7 @@ from pydantic import BaseModel, Field
 from sqlmodel import col, select
 
 from cata.core.brief import SOUND_BY_KEY, Need
-from cata.core.gear import show_price
+from cata.core.money import show_price
 from cata.services.views import BriefView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Flight

@@ -7,7 +7,7 @@ from sqlmodel import Session, select
 from cata.core.brief import Need
 from cata.core.choose.fit import TakeReadings
 from cata.core.choose.ranking import Candidate, Ranked, rank
-from cata.core.gear import show_price
+from cata.core.money import show_price
 from cata.services.briefs import spendable_text
 from cata.services.derived import placed_takes, tests_of
 from cata.services.flight_view import contender_views

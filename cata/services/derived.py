@@ -12,7 +12,7 @@ from sqlmodel import Session, col, delete, select
 from cata.core.measure.registry import BY_KEY, METHOD
 from cata.store.tables import Alignment, Analysed, Audited, Contender, Finding, Flight, Reading, Take, Test
 
-AUDIT_VERSION = "2"
+AUDIT_VERSION = "3"
 
 
 def tests_of(session: Session, flight_id: int) -> list[Test]:
@@ -22,15 +22,20 @@ def tests_of(session: Session, flight_id: int) -> list[Test]:
     )
 
 
-def placed_takes(session: Session, test_id: int) -> list[tuple[Take, Contender]]:
-    """The usable takes of a test with their contenders, in the contenders' order."""
+def placed_takes(session: Session, test_id: int, *, repeats: bool = False) -> list[tuple[Take, Contender]]:
+    """The usable takes of a test with their contenders, in the contenders' order.
+
+    The take that counts for each cell; with ``repeats`` also those that played a cell again.
+    """
     statement = (
         select(Take, Contender)
         .join(Contender, col(Contender.id) == Take.contender_id)
         .join(Analysed, col(Analysed.take_id) == Take.id)
         .where(Take.test_id == test_id, Analysed.refusal == "")
-        .order_by(col(Contender.position), col(Contender.id))
+        .order_by(col(Contender.position), col(Contender.id), col(Take.repeat))
     )
+    if not repeats:
+        statement = statement.where(Take.repeat == 0)
     return [(take, contender) for take, contender in session.exec(statement).all()]
 
 
@@ -62,7 +67,7 @@ def due_audits(session: Session) -> list[tuple[str, int, int, str]]:
         .join(Contender, col(Contender.id) == Take.contender_id)
         .join(Analysed, col(Analysed.take_id) == Take.id)
         .where(col(Take.test_id).is_not(None), Analysed.refusal == "")
-        .order_by(col(Contender.position), col(Contender.id))
+        .order_by(col(Contender.position), col(Contender.id), col(Take.repeat))
     )
     for take, contender in session.exec(statement).all():
         takes[take.test_id or 0].append(
@@ -74,6 +79,7 @@ def due_audits(session: Session) -> list[tuple[str, int, int, str]]:
                 contender.name,
                 contender.position,
                 contender.is_bypass,
+                take.repeat,
             ]
         )
     flights: dict[int, list[Any]] = {flight_id or 0: [] for flight_id in session.exec(select(Flight.id)).all()}

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col, select
 
-from cata.core.gear import Control, show_position, show_price
+from cata.core.gear import Control, show_position
 from cata.core.measure.registry import METHOD
+from cata.core.money import show_price
 from cata.services.derived import audits_current, tests_of
 from cata.services.flights import contenders_of
 from cata.services.gear import best_price, prices_of
@@ -178,6 +179,7 @@ def _take(session: Session, take: Take, analysed: Analysed | None, worst: dict[i
         id=take.id or 0,
         contender_id=take.contender_id,
         test_id=take.test_id,
+        repeat=take.repeat,
         filename=take.filename,
         duration_s=take.duration_s,
         rate_hz=take.rate_hz,

@@ -8,8 +8,11 @@ from collections.abc import Sequence
 from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
 
-from cata.core.gear import Control, GearKind, PriceKind, show_position, show_price
-from cata.services.views import FlightRef, GearView, PriceView
+from cata.core.gear import Control, GearKind, PriceKind, show_position
+from cata.core.money import exponent, read_price, show_price
+from cata.core.specs import fields_of, read_specs, show_value
+from cata.errors import Invalid
+from cata.services.views import FlightRef, GearView, PriceView, SpecView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Contender, Flight, Gear, Price
 
@@ -22,7 +25,7 @@ class GearIn(BaseModel):
     about: str = Field(default="", max_length=4000)
     structure: str = Field(default="", max_length=400)
     controls: list[Control] = Field(default_factory=list, max_length=40)
-    specs: dict[str, str] = Field(default_factory=dict, max_length=60)
+    specs: dict[str, float | bool | str] = Field(default_factory=dict, max_length=60)
 
 
 class GearPatch(BaseModel):
@@ -33,15 +36,17 @@ class GearPatch(BaseModel):
     about: str | None = Field(default=None, max_length=4000)
     structure: str | None = Field(default=None, max_length=400)
     controls: list[Control] | None = Field(default=None, max_length=40)
-    specs: dict[str, str] | None = Field(default=None, max_length=60)
+    specs: dict[str, float | bool | str] | None = Field(default=None, max_length=60)
 
 
 class PriceIn(BaseModel):
-    """A price in minor units (cents) of an ISO 4217 currency."""
+    """A price: as people write it in ``text``, or in minor units (cents) of an ISO 4217 currency."""
 
     kind: PriceKind = "new"
-    price_minor: int = Field(ge=0, le=10**12)
+    price_minor: int | None = Field(default=None, ge=0, le=10**12)
+    text: str = Field(default="", max_length=60)
     currency: str = Field(default="EUR", pattern="^[A-Z]{3}$")
+    on_date: str = Field(default="", pattern=r"^(\d{4}-\d{2}-\d{2})?$")
     source: str = Field(default="", max_length=200)
 
 
@@ -74,11 +79,44 @@ def _view(gear: Gear, prices: list[Price], flights: list[FlightRef]) -> GearView
         structure=gear.structure,
         controls=controls,
         control_texts=[show_position(control, control.default) for control in controls],
-        specs=gear.specs,
+        specs=_spec_views(gear),
         prices=[price_view(price) for price in prices],
         best_price=price_view(best) if best else None,
         flights=flights,
     )
+
+
+def _spec_views(gear: Gear) -> list[SpecView]:
+    """Every field of the kind, filled or not, then what was kept as text."""
+    kind: GearKind = gear.kind  # type: ignore[assignment]
+    specs, _ = read_specs(kind, gear.specs)
+    fields = fields_of(kind)
+    rows = [
+        SpecView(
+            key=field.key,
+            name=field.name,
+            type=field.type,
+            unit=field.unit,
+            choices=list(field.choices),
+            value=specs.get(field.key),
+            text=show_value(field, specs[field.key]) if field.key in specs else "",
+        )
+        for field in fields
+    ]
+    known = {field.key for field in fields}
+    return rows + [
+        SpecView(key=label, name=label, type="text", unit="", choices=[], value=value, text=str(value))
+        for label, value in specs.items()
+        if label not in known
+    ]
+
+
+def _checked_specs(kind: str, given: dict[str, float | bool | str]) -> dict[str, float | bool | str]:
+    """Specifications as they are kept; Invalid with the first that does not fit its field."""
+    specs, problems = read_specs(kind, given)  # type: ignore[arg-type]
+    for text in problems.values():
+        raise Invalid(text)
+    return specs
 
 
 def _views(session: Session, items: Sequence[Gear]) -> list[GearView]:
@@ -120,7 +158,8 @@ def get_gear(ws: Workspace, gear_id: int) -> GearView:
 def add_gear(ws: Workspace, data: GearIn) -> GearView:
     """Put an item on the shelf."""
     with ws.acting(f"Add {data.name}") as session:
-        gear = Gear(**data.model_dump(), created_at=ws.now())
+        given = data.model_dump() | {"specs": _checked_specs(data.kind, data.specs)}
+        gear = Gear(**given, created_at=ws.now())
         session.add(gear)
         session.flush()
     return get_gear(ws, gear.id or 0)
@@ -132,6 +171,8 @@ def change_gear(ws: Workspace, gear_id: int, patch: GearPatch) -> GearView:
         gear = require(session, Gear, gear_id, "item of gear")
         for key, value in patch.model_dump(exclude_unset=True, exclude_none=True).items():
             setattr(gear, key, value)
+        if patch.specs is not None:
+            gear.specs = _checked_specs(gear.kind, patch.specs)
         session.add(gear)
     return get_gear(ws, gear_id)
 
@@ -149,11 +190,30 @@ def remove_gear(ws: Workspace, gear_id: int) -> None:
         session.delete(gear)
 
 
+def _amount(data: PriceIn) -> tuple[int, str]:
+    if data.text.strip():
+        return read_price(data.text, data.currency)
+    if data.price_minor is None:
+        raise Invalid("a price needs an amount")
+    exponent(data.currency)
+    return data.price_minor, data.currency
+
+
 def add_price(ws: Workspace, gear_id: int, data: PriceIn) -> GearView:
     """Note a price; older ones stay as its history."""
     with ws.acting("Add a price") as session:
         require(session, Gear, gear_id, "item of gear")
-        session.add(Price(gear_id=gear_id, **data.model_dump(), on_date=ws.now()[:10]))
+        minor, currency = _amount(data)
+        session.add(
+            Price(
+                gear_id=gear_id,
+                kind=data.kind,
+                price_minor=minor,
+                currency=currency,
+                on_date=data.on_date or ws.now()[:10],
+                source=data.source,
+            )
+        )
     return get_gear(ws, gear_id)
 
 

@@ -5,18 +5,23 @@ from __future__ import annotations
 from sqlmodel import Session, col, select
 
 from cata.core.match.finding import RULE_NAMES, SEVERITY_ORDER
+from cata.services.declared import declared_findings
 from cata.services.derived import audits_current
 from cata.services.flight_view import plural
+from cata.services.ordering import repeat_of
+from cata.services.repeating import flight_repeats
 from cata.services.views import AlignmentView, FindingView, MatchView
+from cata.services.views.match import RedoView
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Accepted, Alignment, Finding, Flight, Take
+from cata.store.tables import Accepted, Alignment, Contender, Finding, Flight, Planned, Take, Test
 
 
 def get_match(ws: Workspace, flight_id: int) -> MatchView:
     """Findings worst first, alignments, and one sentence."""
     with ws.reading() as session:
-        require(session, Flight, flight_id)
-        findings = _findings(session, flight_id)
+        flight = require(session, Flight, flight_id)
+        repeats = flight_repeats(session, flight_id)
+        findings = worst_first([*_findings(session, flight_id), *declared_findings(session, flight, repeats)])
         pending = not audits_current(session, flight_id)
         statement = select(Alignment).join(Take, col(Take.id) == Alignment.take_id).where(Take.flight_id == flight_id)
         alignments = [_alignment(row) for row in session.exec(statement).all()]
@@ -24,6 +29,8 @@ def get_match(ws: Workspace, flight_id: int) -> MatchView:
             findings=findings,
             alignments=alignments,
             summary=summary(findings, pending, len(alignments)),
+            redo=_redo(session, flight_id, findings),
+            repeatability=repeats.sentence,
             pending=pending,
         )
 
@@ -34,7 +41,7 @@ def summary(findings: list[FindingView], pending: bool, takes: int) -> str:
         return "The takes are being compared."
     if not takes:
         return "Nothing to compare yet: place recordings in the table first."
-    faults = {f.take_id for f in findings if f.severity == "fault" and not f.accepted}
+    faults = {(f.take_id, f.contender_id) for f in findings if f.severity == "fault" and not f.accepted}
     checks = [f for f in findings if f.severity == "check" and not f.accepted]
     if faults:
         rest = f", {plural(len(checks), 'thing')} to look at" if checks else ""
@@ -47,7 +54,7 @@ def summary(findings: list[FindingView], pending: bool, takes: int) -> str:
 def _findings(session: Session, flight_id: int) -> list[FindingView]:
     accepted = {(row.take_id, row.rule) for row in session.exec(select(Accepted)).all()}
     statement = select(Finding, Take).join(Take, col(Take.id) == Finding.take_id).where(Finding.flight_id == flight_id)
-    views = [
+    return [
         FindingView(
             id=found.id or 0,
             take_id=found.take_id,
@@ -63,8 +70,45 @@ def _findings(session: Session, flight_id: int) -> list[FindingView]:
         )
         for found, take in session.exec(statement).all()
     ]
-    order = [*SEVERITY_ORDER]
-    return sorted(views, key=lambda f: (f.accepted, order.index(f.severity), f.id))  # type: ignore[arg-type]
+
+
+def worst_first(findings: list[FindingView]) -> list[FindingView]:
+    """Open ones before accepted ones, faults before checks before notes."""
+    order: list[str] = [*SEVERITY_ORDER]
+    return sorted(findings, key=lambda f: (f.accepted, order.index(f.severity), f.id))
+
+
+def _redo(session: Session, flight_id: int, findings: list[FindingView]) -> list[RedoView]:
+    """The takes that cannot be used, each once, with its worst reason; and those marked to be done again."""
+    rows = session.exec(select(Planned).where(Planned.flight_id == flight_id).order_by(col(Planned.position))).all()
+    by_cell = {(row.contender_id, row.test_id, repeat_of(row.anchor)): row for row in rows}
+    found: dict[int, RedoView] = {}
+    names = {c.id: c.name for c in session.exec(select(Contender).where(Contender.flight_id == flight_id)).all()}
+    tests = {t.id: t.name for t in session.exec(select(Test).where(Test.flight_id == flight_id)).all()}
+    takes = {t.id: t for t in session.exec(select(Take).where(Take.flight_id == flight_id)).all()}
+
+    def add(take: Take, reason: str) -> None:
+        row = by_cell.get((take.contender_id or 0, take.test_id or 0, take.repeat))
+        found.setdefault(
+            take.id or 0,
+            RedoView(
+                take_id=take.id or 0,
+                contender_id=take.contender_id,
+                test_id=take.test_id,
+                planned_id=row.id if row is not None else None,
+                name=f"{names.get(take.contender_id, '?')} · {tests.get(take.test_id, '?')}",
+                reason=reason,
+            ),
+        )
+
+    for finding in findings:
+        if finding.severity == "fault" and not finding.accepted and finding.take_id in takes:
+            add(takes[finding.take_id], finding.rule_name)
+    marked = {(row.contender_id, row.test_id, repeat_of(row.anchor)) for row in rows if row.state == "redo"}
+    for take in takes.values():
+        if (take.contender_id, take.test_id, take.repeat) in marked:
+            add(take, "marked to be done again")
+    return list(found.values())
 
 
 def _alignment(row: Alignment) -> AlignmentView:

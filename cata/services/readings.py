@@ -8,6 +8,7 @@ from sqlmodel import Session, select
 
 from cata.core.measure.registry import READINGS, REGIONS, Reading, jnd_of
 from cata.services.derived import placed_takes
+from cata.services.repeating import FlightRepeats, flight_repeats
 from cata.services.views import (
     CellReading,
     ReadingRow,
@@ -23,10 +24,6 @@ from cata.store.tables import Reading as ReadingRowTable
 CHART_LOW_HZ, CHART_HIGH_HZ, CHART_PER_OCTAVE = 50.0, 16_000.0, 12
 REGION_EDGES_HZ = [60.0, 150.0, 400.0, 1000.0, 2500.0, 5000.0, 12000.0]
 IN_TABLE = [reading for reading in READINGS if reading.key not in ("third_octaves_db",)]
-REPEATABILITY = (
-    "Not measured in this flight: differences are held against what hearing can just notice. "
-    "Record one cell three times to know how well the playing repeats."
-)
 
 
 def chart_hz() -> list[float]:
@@ -62,8 +59,10 @@ def text_of(reading: Reading, value: Any, part: str) -> str:
     return f"{inner:.{reading.decimals}f} {unit}".strip()
 
 
-def compare(reading: Reading, value: float | None, base: float | None) -> tuple[float | None, str, Trust]:
-    """Difference from a base: the number, its words, and whether it can be heard."""
+def compare(
+    reading: Reading, value: float | None, base: float | None, band: float = 0.0
+) -> tuple[float | None, str, Trust]:
+    """Difference from a base: the number, its words, and whether it can be heard and exceeds the flight's own noise."""
     if value is None or base is None:
         return None, "", "unknown"
     difference = value - base
@@ -71,7 +70,7 @@ def compare(reading: Reading, value: float | None, base: float | None) -> tuple[
     amount = f"{difference:+.{reading.decimals}f} {reading.step_unit}".strip()
     if jnd is None:
         return difference, amount, "unknown"
-    if abs(difference) < jnd:
+    if abs(difference) < max(jnd, band):
         return difference, f"{amount}: no difference you can trust", "no difference you can trust"
     return difference, f"{amount}: {reading.more if difference > 0 else reading.less}", "heard"
 
@@ -83,8 +82,9 @@ def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | Non
         takes = [take for take, _ in placed_takes(session, test_id)] if test.flight_id == flight_id else []
         values = {take.id or 0: _values(session, take.id or 0) for take in takes}
         base = next((take for take in takes if take.contender_id == against), None)
+        repeats = flight_repeats(session, flight_id)
         rows = [
-            _row(reading, part, name, takes, values, base)
+            _row(reading, part, name, takes, values, base, repeats)
             for reading in IN_TABLE
             for part, name in (reading.parts or (("", ""),))
             if not (reading.key == "clipped" and part == "samples")
@@ -117,7 +117,7 @@ def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | Non
         region_edges_hz=REGION_EDGES_HZ,
         regions=regions,
         rows=[row for row in rows if any(cell.text or cell.refusal for cell in row.cells)],
-        repeatability=REPEATABILITY,
+        repeatability=repeats.sentence,
     )
 
 
@@ -150,7 +150,10 @@ def _row(
     takes: list[Take],
     values: dict[int, dict[str, ReadingRowTable]],
     base: Take | None,
+    repeats: FlightRepeats,
 ) -> ReadingRow:
+    key = f"{reading.key}.{part}" if part else reading.key
+    band = repeats.bands.get(key)
     base_row = values[base.id or 0].get(reading.key) if base is not None else None
     base_number = number_in(base_row.value, part) if base_row is not None else None
     cells = []
@@ -158,7 +161,7 @@ def _row(
         row = values[take.id or 0].get(reading.key)
         value = row.value if row is not None else None
         number = number_in(value, part)
-        difference, words, trust = compare(reading, number, base_number)
+        difference, words, trust = compare(reading, number, base_number, band.band if band is not None else 0.0)
         if base is not None and take.id == base.id:
             difference, words, trust = None, "", "reference"
         cells.append(
@@ -168,6 +171,7 @@ def _row(
                 value=number,
                 text=text_of(reading, value, part) if value is not None else "",
                 flag=row.flag if row is not None else "",
+                evidence=take.evidence,
                 refusal=row.refusal if row is not None else "not read yet",
                 difference=difference,
                 difference_text=words,
@@ -176,7 +180,7 @@ def _row(
         )
     numbers = [cell.value for cell in cells if cell.value is not None]
     return ReadingRow(
-        key=f"{reading.key}.{part}" if part else reading.key,
+        key=key,
         name=reading.name,
         part=part_name,
         unit=reading.unit,
@@ -185,8 +189,8 @@ def _row(
         less=reading.less,
         more=reading.more,
         source=reading.source,
-        evidence="played",
         jnd_text=_jnd_text(reading),
+        repeat_text="" if band is None else f"±{band.sd:.{reading.decimals}f} {reading.step_unit}".strip(),
         spread=max(numbers) - min(numbers) if len(numbers) > 1 else None,
         cells=cells,
     )

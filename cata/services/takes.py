@@ -72,13 +72,16 @@ def propose(session: Session, take: Take) -> tuple[int | None, int | None, float
     return contender, test, found.confidence
 
 
-def place_take(ws: Workspace, take_id: int, contender_id: int | None, test_id: int | None) -> None:
-    """Put a take into a cell, or out of the table with None; a take that was there changes places with it."""
+def place_take(ws: Workspace, take_id: int, contender_id: int | None, test_id: int | None, repeat: int = 0) -> None:
+    """Put a take into a cell, or out of the table with None; a take that was there changes places with it.
+
+    ``repeat`` 0 is the take that counts, others are the cell played again.
+    """
     with ws.acting("Place a take") as session:
-        put(session, require(session, Take, take_id), contender_id, test_id)
+        put(session, require(session, Take, take_id), contender_id, test_id, repeat)
 
 
-def put(session: Session, take: Take, contender_id: int | None, test_id: int | None) -> None:
+def put(session: Session, take: Take, contender_id: int | None, test_id: int | None, repeat: int = 0) -> None:
     """:func:`place_take` inside a transaction."""
     if (contender_id is None) != (test_id is None):
         raise Invalid("a cell is a contender and a test: give both, or neither to take it out")
@@ -87,12 +90,14 @@ def put(session: Session, take: Take, contender_id: int | None, test_id: int | N
         if contender.flight_id != take.flight_id or test.flight_id != take.flight_id:
             raise Invalid("the cell belongs to another flight")
         there = session.exec(
-            select(Take).where(Take.contender_id == contender_id, Take.test_id == test_id, Take.id != take.id)
+            select(Take).where(
+                Take.contender_id == contender_id, Take.test_id == test_id, Take.id != take.id, Take.repeat == repeat
+            )
         ).all()
         for other in there:
-            other.contender_id, other.test_id = take.contender_id, take.test_id
+            other.contender_id, other.test_id, other.repeat = take.contender_id, take.test_id, take.repeat
             session.add(other)
-    take.contender_id, take.test_id = contender_id, test_id
+    take.contender_id, take.test_id, take.repeat = contender_id, test_id, repeat if contender_id is not None else 0
     session.add(take)
     session.flush()
 
@@ -140,7 +145,7 @@ def _sounds_like_bypass(name: str) -> bool:
 
 
 def _taken(session: Session, contender_id: int, test_id: int) -> bool:
-    statement = select(Take.id).where(Take.contender_id == contender_id, Take.test_id == test_id)
+    statement = select(Take.id).where(Take.contender_id == contender_id, Take.test_id == test_id, Take.repeat == 0)
     return session.exec(statement).first() is not None
 
 

@@ -99,6 +99,31 @@ def audit_takes(takes: list[dict[str, Any]], prefer: int | None) -> dict[str, An
     }
 
 
+def order_takes(
+    costs: list[list[int]], anchor: int | None, grown: dict[str, tuple[list[list[int]], float]]
+) -> dict[str, Any]:
+    """The order of least change-over time.
+
+    ``grown`` are the costs of larger plans, with the seconds it takes to play what they add. Returns {"sequence",
+    "seconds", "least_s", "grown": {name: seconds more than the plan as it is}}.
+    """
+    import numpy as np
+
+    from cata.core.plan.order import best_order
+
+    order = best_order(np.array(costs, dtype=np.int64), anchor)
+    more = {}
+    for name, (table, play_s) in grown.items():
+        larger = best_order(np.array(table, dtype=np.int64), anchor, effort=60)
+        more[name] = max(0.0, larger.seconds - order.seconds) + play_s
+    return {
+        "sequence": list(order.sequence),
+        "seconds": order.seconds,
+        "least_s": order.least_s,
+        "grown": more,
+    }
+
+
 def audit_flight(cells: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """Findings that need the whole flight; each cell: {"row", "column", "name", "bands"}, takes by index."""
     from cata.core.match.rules.flight import tone_moved

@@ -25,7 +25,7 @@ def _json(default: Any) -> Any:
 
 
 class Gear(SQLModel, table=True):
-    """One item on the shelf; ``controls`` is a list of core.gear.Control, ``specs`` label to text."""
+    """One item on the shelf; ``controls`` is a list of core.gear.Control, ``specs`` what core.specs reads."""
 
     id: int | None = Field(default=None, primary_key=True)
     kind: str
@@ -33,7 +33,7 @@ class Gear(SQLModel, table=True):
     about: str = ""
     structure: str = ""
     controls: list[dict[str, Any]] = _json(list)
-    specs: dict[str, str] = _json(dict)
+    specs: dict[str, Any] = _json(dict)
     created_at: str = ""
 
 
@@ -59,7 +59,11 @@ class Brief(SQLModel, table=True):
 
 
 class Flight(SQLModel, table=True):
-    """A comparison: contenders are rows, tests are columns, each cell is a take."""
+    """A comparison: contenders are rows, tests are columns, each cell is a take.
+
+    ``chain`` is core.chain.Chain, the same for all contenders but for the compared link; ``rules`` a school by
+    question; ``order`` how takes are ordered and what came of it (services.ordering.OrderKept).
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     name: str
@@ -69,10 +73,17 @@ class Flight(SQLModel, table=True):
     school: str = "equal"
     brief_id: int | None = _owner("brief.id", nullable=True, on_delete="SET NULL")
     created_at: str = ""
+    chain: dict[str, Any] = _json(dict)
+    rules: dict[str, str] = _json(dict)
+    order: dict[str, Any] = _json(dict)
 
 
 class Contender(SQLModel, table=True):
-    """A row of a flight. ``colour`` 0 to 7 is its place in the colour set; ``settings`` control key to position."""
+    """A row of a flight. ``colour`` 0 to 7 is its place in the colour set; ``settings`` control key to position.
+
+    ``changes`` is what differs from the base chain besides the compared link (services.setups.Changes); ``wanted``
+    are the keys of those differences that are meant.
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     flight_id: int = _owner("flight.id")
@@ -84,10 +95,15 @@ class Contender(SQLModel, table=True):
     price_minor: int | None = None
     currency: str = "EUR"
     settings: dict[str, float] = _json(dict)
+    changes: dict[str, Any] = _json(dict)
+    wanted: list[str] = _json(list)
 
 
 class Test(SQLModel, table=True):
-    """A column of a flight. ``sound`` names the sound of a brief it stands for, empty for all."""
+    """A column of a flight. ``sound`` names the sound of a brief it stands for, empty for all.
+
+    ``condition`` is core.plan.condition.Condition; None where nothing was said.
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     flight_id: int = _owner("flight.id")
@@ -95,10 +111,15 @@ class Test(SQLModel, table=True):
     position: int = 0
     sound: str = ""
     about: str = ""
+    condition: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON))
 
 
 class Take(SQLModel, table=True):
-    """A recording; unplaced while it has no contender or test. ``method`` is that of its readings, empty when due."""
+    """A recording; unplaced while it has no contender or test.
+
+    ``repeat`` 0 is the take that counts for its cell, others are the same cell played again (anchors); ``used`` are
+    settings that were really used where they differ from the plan, part key to text.
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     flight_id: int = _owner("flight.id")
@@ -117,6 +138,54 @@ class Take(SQLModel, table=True):
     lead_in_s: float = 0.0
     evidence: str = "played"
     added_at: str = ""
+    repeat: int = 0
+    used: dict[str, str] = _json(dict)
+
+
+class Planned(SQLModel, table=True):
+    """A take to record, in its place in the order.
+
+    ``number`` is its slate's, given once and kept when the order changes; ``anchor`` 0 or the how-many-th time the
+    anchor is played; ``state`` todo, done or redo.
+    """
+
+    __table_args__ = (UniqueConstraint("flight_id", "number"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    flight_id: int = _owner("flight.id")
+    number: int
+    contender_id: int = _owner("contender.id")
+    test_id: int = _owner("test.id")
+    anchor: int = 0
+    position: int = 0
+    session: int = 0
+    state: str = "todo"
+
+
+class Recording(SQLModel, table=True):
+    """One long recording of several takes; ``pieces`` are its cuts (core.capture.pieces.Piece), edited by hand."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    flight_id: int = _owner("flight.id")
+    digest: str = Field(index=True)
+    filename: str
+    size_bytes: int
+    duration_s: float = 0.0
+    rate_hz: int = 0
+    by_slates: bool = False
+    evidence: str = "played"
+    pieces: list[dict[str, Any]] = _json(list)
+    slates: int = 0
+    added_at: str = ""
+
+
+class Waveform(SQLModel, table=True):
+    """The picture of a long recording: greatest level of every 50 ms."""
+
+    recording_id: int = Field(
+        sa_column=Column(Integer, ForeignKey("recording.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    )
+    outline: list[float] = _json(list)
 
 
 class Analysed(SQLModel, table=True):

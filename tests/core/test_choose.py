@@ -13,7 +13,8 @@ from pydantic import ValidationError
 from cata.core.brief import SOUNDS, Need, Sound, Target
 from cata.core.choose.fit import TakeReadings, fit, judge
 from cata.core.choose.ranking import Candidate, rank
-from cata.core.gear import Control, read_position, show_position, show_price
+from cata.core.gear import Control, read_position, show_position
+from cata.core.money import show_price
 from cata.core.names import find_grid, place
 from cata.errors import Invalid
 

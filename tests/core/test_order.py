@@ -89,9 +89,12 @@ def test_an_anchored_plan_opens_closes_and_halves_with_the_anchor() -> None:
     order = best_order(costs, 7)
     places = [i for i, take in enumerate(order.sequence) if take == 7]
     low, high = middle_window(29)
-    assert places[0] == 0 and places[-1] == len(order.sequence) - 1
-    assert len(places) == 3 and low <= places[1] - 1 <= high
-    assert sorted(set(order.sequence)) == list(range(30)) and len(order.sequence) == 32
+    assert places[0] == 0
+    assert places[-1] == len(order.sequence) - 1
+    assert len(places) == 3
+    assert low <= places[1] - 1 <= high
+    assert sorted(set(order.sequence)) == list(range(30))
+    assert len(order.sequence) == 32
 
 
 def test_the_same_plan_always_gets_the_same_order() -> None:

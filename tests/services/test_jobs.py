@@ -8,10 +8,10 @@ from pathlib import Path
 
 import pytest
 
-from cata.demo import render, scenario
+from cata.demo import scenario
 from cata.demo.seed import chain_of, is_seeded, pedal_settings, seed
 from cata.jobs import Bus, Pool, worker_count
-from cata.services import flight_view, work
+from cata.services import benching, flight_view, work
 from cata.services.workspace import Workspace
 
 
@@ -45,7 +45,7 @@ def test_a_worker_says_what_a_file_is_or_why_not(tmp_path: Path) -> None:
     (tmp_path / "a.wav").write_bytes(b"")
     assert work.inspect_file(str(tmp_path / "a.wav"), 60)["code"] == "empty"
     assert work.analyse_file(str(tmp_path / "a.wav"), str(tmp_path / "c.flac"), 0.0)["refused"]
-    facts = render.render_take({"phrase": "offbeat"}, str(tmp_path / "b.wav"))
+    facts = benching.render_settings({"phrase": "offbeat"}, str(tmp_path / "b.wav"))
     told = work.inspect_file(str(tmp_path / "b.wav"), 60)
     assert (told["rate_hz"], told["channels"], told["codec"]) == (facts["rate_hz"], facts["channels"], facts["codec"])
     assert work.inspect_file(str(tmp_path / "b.wav"), 1.0)["code"] == "too_long"

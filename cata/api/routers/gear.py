@@ -2,16 +2,30 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
+from fastapi.responses import Response
+from pydantic import Base64Bytes, BaseModel, Field
 
 from cata.api.deps import WS, Id
-from cata.services import gear
+from cata.core.gear import GearKind
+from cata.services import gear, shelf_file
 from cata.services.gear import GearIn, GearPatch, PriceIn
+from cata.services.shelf_file import ShelfImport
 from cata.services.views import GearView
 
 router = APIRouter(prefix="/api", tags=["gear"])
+
+
+class ShelfFileIn(BaseModel):
+    """A file as base64, and how to read it; ``mapping`` is the target of each column in order."""
+
+    content: Base64Bytes = Field(max_length=48 << 20)
+    mapping: list[Annotated[str, Field(max_length=40)]] | None = Field(default=None, max_length=200)
+    kind: GearKind | None = None
+    currency: str = Field(default="EUR", pattern="^[A-Z]{3}$")
+    dry_run: bool = True
 
 
 @router.get("/gear")
@@ -30,6 +44,27 @@ def list_gear(
 def add_gear(ws: WS, data: GearIn) -> GearView:
     """Put an item on the shelf."""
     return gear.add_gear(ws, data)
+
+
+@router.post("/gear/import")
+def import_gear(ws: WS, data: ShelfFileIn) -> ShelfImport:
+    """Read a CSV or JSON file onto the shelf; with ``dry_run`` only say what would be done."""
+    return shelf_file.import_shelf(
+        ws,
+        data.content,
+        mapping=data.mapping,
+        kind=data.kind,
+        currency=data.currency,
+        dry_run=data.dry_run,
+    )
+
+
+@router.get("/gear/export.{form}", response_class=Response)
+def export_gear(ws: WS, form: Literal["csv", "json"]) -> Response:
+    """The whole shelf as a file."""
+    content = shelf_file.export_csv(ws) if form == "csv" else shelf_file.export_json(ws)
+    kind = "text/csv; charset=utf-8" if form == "csv" else "application/json"
+    return Response(content, media_type=kind, headers={"content-disposition": f'attachment; filename="shelf.{form}"'})
 
 
 @router.get("/gear/{gear_id}")

@@ -10,7 +10,7 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id, Work
-from cata.services import flight_view, takes, tray
+from cata.services import capturing, flight_view, takes, tray
 from cata.services.views import FlightView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Flight, Take
@@ -31,6 +31,7 @@ class PlaceIn(BaseModel):
 
     contender_id: int | None = Field(default=None, ge=1, le=2**53)
     test_id: int | None = Field(default=None, ge=1, le=2**53)
+    repeat: int = Field(default=0, ge=0, le=99)
 
 
 class LeadIn(BaseModel):
@@ -67,8 +68,12 @@ async def upload(
     request: Request,
     name: Annotated[str, Query(min_length=1, max_length=1000)],
     lead_in_s: Annotated[float, Query(ge=0, le=60)] = 0.0,
+    planned_id: Annotated[int | None, Query(ge=1, le=2**53)] = None,
 ) -> Received:
-    """Take one recording: its bytes as the body. It is acknowledged when it is safe on the disk."""
+    """Take one recording: its bytes as the body. It is acknowledged when it is safe on the disk.
+
+    With ``planned_id`` it goes straight into the planned take's place.
+    """
     await to_thread.run_sync(_require_flight, ws, flight_id)
     suffix = "." + name.rsplit(".", 1)[-1] if "." in name else ""
     with ws.vault.receive(suffix) as incoming:
@@ -77,6 +82,8 @@ async def upload(
         facts = await to_thread.run_sync(takes.check_incoming, ws, incoming)
         kept = await to_thread.run_sync(ws.vault.keep, incoming)
     take_id = await to_thread.run_sync(takes.add_take, ws, flight_id, name, kept, facts, lead_in_s)
+    if planned_id is not None:
+        await to_thread.run_sync(capturing.place_planned, ws, take_id, planned_id)
     return Received(take_id=take_id, filename=takes.clean_name(name), notes=facts["notes"])
 
 
@@ -95,7 +102,7 @@ def arrange(ws: WS, work: Work, flight_id: Id) -> FlightView:
 @router.post("/takes/{take_id}/place")
 def place(ws: WS, work: Work, take_id: Id, cell: PlaceIn) -> FlightView:
     """Put a take into a cell or out of the table."""
-    takes.place_take(ws, take_id, cell.contender_id, cell.test_id)
+    takes.place_take(ws, take_id, cell.contender_id, cell.test_id, cell.repeat)
     flight_id = _flight_of(ws, take_id)
     return flight_view.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
 

@@ -22,11 +22,13 @@ BAND_EDGES_HZ = (70, 140, 220, 350, 550, 900, 1500, 2500, 3900)
 OVER_FLOOR_DB, UNDER_TOP_DB = 12.0, 45.0
 GAPS_S = (0.7, 1.0, 1.5, 0.45, 2.2)
 """Rests that end a stretch, the usual one first; the one whose stretches are most alike is taken."""
+STEADY_DB = 6.0
 MIN_STRETCH_S = 1.0
 SHIFT_FRAMES = 6
 LENGTH_TOLERANCE = 0.2
 PRE_ROLL_S, RING_OUT_S = 0.03, 0.15
-ALIKE = 0.55
+ALIKE, CLEARLY_ALIKE, CLEARLY_NOT = 0.55, 0.8, 0.6
+LONGER = 0.15
 EXACT_COUNT = 0.75
 
 Floats = npt.NDArray[np.float64]
@@ -117,9 +119,9 @@ def _correlation(a: Floats, b: Floats, shift: int) -> float:
     return float(rho.mean())
 
 
-def _stretches(low: Audio, rate_hz: int, levels: Floats, bands: Floats, gap_s: float) -> list[Stretch]:
+def _stretches(runs: Sequence[tuple[int, int]], bands: Floats) -> list[Stretch]:
     found = []
-    for start, stop in sounding(levels, gap_s):
+    for start, stop in runs:
         begin, end = start * HOP_S, stop * HOP_S
         found.append(Stretch(begin, end, bands[:, round(begin / FRAME_S) : max(round(end / FRAME_S), 1)]))
     return found
@@ -152,11 +154,17 @@ class _Cut:
 
 
 def _choose(stretches: Sequence[Stretch], takes: int) -> _Cut:
-    scores = companions(stretches, takes)
+    scores = companions(stretches, takes) + LONGER * _length_rank(stretches)
     order = sorted(range(len(stretches)), key=lambda i: -scores[i])
     chosen = sorted(order[:takes])
     rest = [float(scores[i]) for i in order[takes:]]
     return _Cut([stretches[i] for i in chosen], [float(scores[i]) for i in chosen], max(rest, default=0.0))
+
+
+def _length_rank(stretches: Sequence[Stretch]) -> Floats:
+    """0 for the shortest to 1 for the longest: what decides where likeness cannot, a phrase that comes only once."""
+    lengths = np.array([stretch.length_s for stretch in stretches])
+    return np.asarray(np.searchsorted(np.sort(lengths), lengths) / max(len(lengths) - 1, 1))
 
 
 def cut_by_silences(low: Audio, rate_hz: int, takes: int) -> list[Piece]:
@@ -166,17 +174,25 @@ def cut_by_silences(low: Audio, rate_hz: int, takes: int) -> list[Piece]:
     likeness does not stand clear of what was left out is flagged.
     """
     levels = envelope_db(low, rate_hz)
-    if len(levels) < 100 or float(np.ptp(levels)) < 6.0:
+    if len(levels) < 100 or float(np.subtract(*np.percentile(levels, (95, 5)))) < STEADY_DB:
         return []
     bands = band_levels(low, rate_hz)
     best: _Cut | None = None
+    seen: list[list[tuple[int, int]]] = []
     for gap_s in GAPS_S:
-        cut = _choose(_stretches(low, rate_hz, levels, bands, gap_s), takes)
+        if (runs := sounding(levels, gap_s)) in seen:
+            continue
+        seen.append(runs)
+        cut = _choose(_stretches(runs, bands), takes)
         if best is None or _merit(cut, takes) > _merit(best, takes) + 0.02:
             best = cut
+        if len(best.chosen) == takes and best.weakest > CLEARLY_ALIKE and best.runner_up < CLEARLY_NOT:
+            break
     assert best is not None
-    return [_piece(number, stretch, score, best, takes, len(low) / rate_hz)
-            for number, (stretch, score) in enumerate(zip(best.chosen, best.scores, strict=True), start=1)]
+    return [
+        _piece(number, stretch, score, best, takes, len(low) / rate_hz)
+        for number, (stretch, score) in enumerate(zip(best.chosen, best.scores, strict=True), start=1)
+    ]
 
 
 def _merit(cut: _Cut, takes: int) -> float:

@@ -8,8 +8,8 @@ from dataclasses import dataclass, replace
 
 from cata.core.brief import Need
 from cata.core.choose.fit import HALF_FIT_JNDS, Fit, Judged, TakeReadings, fit, jnd_at
-from cata.core.gear import show_price
 from cata.core.measure.registry import BY_KEY
+from cata.core.money import show_price
 
 DRAWS = 200
 SPREAD_JNDS = 0.5

@@ -10,6 +10,7 @@ from cata.core.match.evidence import PairEvidence, TakeEvidence
 from cata.core.match.finding import SEVERITY_ORDER, Finding
 from cata.core.match.pair import PairMatch
 from cata.core.match.rules.pair import PAIR_RULES
+from cata.core.match.rules.room import wet_tails
 from cata.core.match.rules.take import TAKE_RULES
 
 
@@ -89,4 +90,5 @@ def audit_test(takes: Sequence[TakeEvidence], prefer: int | None = None) -> Test
     pairs = _with_typical(pairs)
     findings += _reference_findings(pairs, reference)
     findings += [finding for pair in pairs for finding in pair_findings(pair)]
+    findings += wet_tails(sound)
     return TestAudit(worst_first(findings), reference.index, {pair.take.index: pair.match for pair in pairs})

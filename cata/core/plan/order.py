@@ -10,11 +10,12 @@ the two still differ.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
 
-from cata.core.plan.search import improve
+from cata.core.plan.search import home_place, improve, settle
 from cata.core.plan.tour import least_tour
 from cata.errors import Invalid
 
@@ -47,7 +48,7 @@ class Order:
 
 def path_seconds(costs: Costs, sequence: tuple[int, ...] | list[int]) -> int:
     """Change-over seconds of a sequence."""
-    return int(sum(costs[a, b] for a, b in zip(sequence[:-1], sequence[1:], strict=True)))
+    return int(sum(costs[a, b] for a, b in pairwise(sequence)))
 
 
 def middle_window(count: int) -> tuple[int, int]:
@@ -165,17 +166,32 @@ def _long_path(costs: Costs, seed: int, effort: int) -> Order:
 
 
 def _long_anchored(costs: Costs, anchor: int, seed: int, effort: int) -> Order:
+    """The middle anchor is one node more, at no distance from the first, that must lie a third of the way off."""
     tour = improve(costs, seed=seed, effort=effort)
-    least, tour = least_tour(costs, tour)
+    at = tour.index(anchor)
+    ring = settle(costs, anchor, tour[at + 1 :] + tour[:at], middle_window(len(tour) - 1))
+    place = home_place(costs, anchor, ring, middle_window(len(ring)))
+    twin = len(costs)
+    grown = np.pad(costs, (0, 1))
+    grown[twin, :twin] = grown[:twin, twin] = costs[anchor]
+    # Fewer than a third of the takes cannot lie between the anchors: whatever set of them stands round both, the tour
+    # leaves it on either way from one to the other. Those nearest the anchor bind hardest.
+    low, _ = middle_window(len(ring))
+    near = [int(i) for i in np.argsort(costs[anchor], kind="stable") if i != anchor]
+    apart = [[anchor, twin, *near[:size]] for size in range(low)]
+    least, found = least_tour(grown, [anchor, *ring[:place], twin, *ring[place:]], apart)
+    sequence = [anchor, *ring[:place], anchor, *ring[place:], anchor]
+    other = _unrolled(found, anchor, twin)
+    if other is not None and path_seconds(costs, other) < path_seconds(costs, sequence):
+        sequence = other
+    return Order(tuple(sequence), path_seconds(costs, sequence), least)
+
+
+def _unrolled(tour: list[int], anchor: int, twin: int) -> list[int] | None:
+    """A tour over an anchor and its twin as a sequence; None where the twin is not in the middle third."""
     at = tour.index(anchor)
     ring = tour[at + 1 :] + tour[:at]
-    low, high = middle_window(len(ring))
-    best: tuple[int, list[int]] | None = None
-    # The middle anchor goes where coming home costs least.
-    for place in range(low, high + 1):
-        sequence = [anchor, *ring[:place], anchor, *ring[place:], anchor]
-        seconds = path_seconds(costs, sequence)
-        if best is None or seconds < best[0]:
-            best = (seconds, sequence)
-    assert best is not None
-    return Order(tuple(best[1]), best[0], least)
+    low, high = middle_window(len(ring) - 1)
+    if not low <= ring.index(twin) <= high:
+        return None
+    return [anchor, *(anchor if node == twin else node for node in ring), anchor]

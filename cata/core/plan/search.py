@@ -6,6 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 Costs = npt.NDArray[np.int64]
+SETTLE_ROUNDS = 3
 
 
 def tour_seconds(costs: Costs, tour: list[int]) -> int:
@@ -82,4 +83,37 @@ def improve(costs: Costs, *, seed: int, effort: int) -> list[int]:
         if length <= shortest:
             idle = 0 if length < shortest else idle
             best, shortest = tour, length
+    return best
+
+
+def home_place(costs: Costs, home: int, ring: list[int], window: tuple[int, int]) -> int:
+    """After how many takes of a ring coming home in between costs least, inside a window of such numbers."""
+    return min(range(window[0], window[1] + 1), key=lambda place: _detour(costs, home, ring, place))
+
+
+def _detour(costs: Costs, home: int, ring: list[int], place: int) -> int:
+    before, after = ring[place - 1], ring[place] if place < len(ring) else home
+    return int(costs[before, home] + costs[home, after] - costs[before, after])
+
+
+def settle(costs: Costs, home: int, ring: list[int], window: tuple[int, int]) -> list[int]:
+    """A ring from home and back, improved for the way home that is taken in between: stretches are moved and turned."""
+
+    def seconds(order: list[int]) -> int:
+        whole = tour_seconds(costs, [home, *order])
+        return whole + min(_detour(costs, home, order, place) for place in range(window[0], window[1] + 1))
+
+    best, shortest = ring, seconds(ring)
+    for _ in range(SETTLE_ROUNDS):
+        before = shortest
+        for length in (1, 2, 4, 8):
+            for start in range(len(ring) - length + 1):
+                part, rest = best[start : start + length], best[:start] + best[start + length :]
+                for at in range(len(rest) + 1):
+                    for piece in (part, part[::-1]):
+                        order = rest[:at] + piece + rest[at:]
+                        if tour_seconds(costs, [home, *order]) <= shortest and (value := seconds(order)) < shortest:
+                            best, shortest = order, value
+        if shortest == before:
+            break
     return best

@@ -35,16 +35,18 @@ class _Programme:
             shape=(self.count, len(edges)),
         )
         self.cuts: list[npt.NDArray[np.float64]] = []
+        self.least: list[float] = []
 
-    def cut(self, side: Sequence[int]) -> None:
-        """At least two edges leave this set of nodes."""
+    def cut(self, side: Sequence[int], edges: int = 2) -> None:
+        """At least ``edges`` edges leave this set of nodes."""
         inside = np.zeros(self.count, dtype=bool)
         inside[list(side)] = True
         self.cuts.append((inside[self.first] != inside[self.second]).astype(np.float64))
+        self.least.append(float(edges))
 
     def relaxed(self) -> tuple[float, npt.NDArray[np.float64]]:
         """Value and edges of the linear programme."""
-        rows = {"A_ub": -np.array(self.cuts), "b_ub": np.full(len(self.cuts), -2.0)} if self.cuts else {}
+        rows = {"A_ub": -np.array(self.cuts), "b_ub": -np.array(self.least)} if self.cuts else {}
         solved = scipy.optimize.linprog(
             self.weights, A_eq=self.degrees, b_eq=np.full(self.count, 2.0), bounds=(0, 1), method="highs", **rows
         )
@@ -54,7 +56,7 @@ class _Programme:
         """Value and edges of the integer programme; None where the solver ran out of time."""
         rules = [scipy.optimize.LinearConstraint(self.degrees, 2, 2)]
         if self.cuts:
-            rules.append(scipy.optimize.LinearConstraint(np.array(self.cuts), 2, np.inf))
+            rules.append(scipy.optimize.LinearConstraint(np.array(self.cuts), np.array(self.least), np.inf))
         solved = scipy.optimize.milp(
             self.weights,
             constraints=rules,
@@ -110,14 +112,18 @@ def _walk(programme: _Programme, edges: npt.NDArray[np.float64]) -> list[int]:
     return tour
 
 
-def least_tour(costs: Costs, tour: list[int]) -> tuple[int, list[int]]:
+def least_tour(costs: Costs, tour: list[int], apart: Sequence[Sequence[int]] = ()) -> tuple[int, list[int]]:
     """A length that no closed tour can beat, and the best tour known (the given one, or a shorter one).
 
-    ``costs`` are whole numbers, so a fractional bound rounds up.
+    ``costs`` are whole numbers, so a fractional bound rounds up. ``apart`` are sets of nodes that every allowed tour
+    leaves twice (four edges): two anchors among too few others to lie between them. A shorter tour that comes back
+    keeps to those sets, but the caller must look whether it is allowed.
     """
     order = np.asarray(tour)
     known = int(costs[order, np.roll(order, -1)].sum())
     programme = _Programme(costs)
+    for side in apart:
+        programme.cut(side, 4)
     value, edges = programme.relaxed()
     for _ in range(ROUNDS):
         if ceil(value - 1e-6) >= known or not (sides := _violated(programme, edges)):

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from random import Random
 
+TIMING_S, STRENGTH_SHARE, TUNING_CENTS = 0.005, 0.06, 1.0
 OPEN_STRINGS_MIDI = (40, 45, 50, 55, 59, 64)
 """Standard tuning, lowest string first."""
 
@@ -118,6 +120,27 @@ def lead_line(bpm: float = 104.0) -> Phrase:
 
 
 PHRASES = {p.key: p for p in (soft_to_hard(), offbeat(), muted_riff(), lead_line())}
+
+
+def varied(phrase: Phrase, amount: float, seed: int) -> Phrase:
+    """The phrase as a player repeats it: every note a little early or late and a little softer or harder.
+
+    ``amount`` 1 is a steady player (5 ms, 6 % of strength, 1 cent of tuning); 0 is a machine. Deterministic for a seed.
+    """
+    if amount == 0:
+        return phrase
+    rng = Random(seed)
+    slack = rng.gauss(0, TUNING_CENTS * amount)
+    notes = tuple(
+        replace(
+            note,
+            start_s=max(0.0, note.start_s + rng.gauss(0, TIMING_S * amount)),
+            strength=min(1.0, max(0.05, note.strength * (1 + rng.gauss(0, STRENGTH_SHARE * amount)))),
+            midi=note.midi + slack / 100,
+        )
+        for note in phrase.notes
+    )
+    return replace(phrase, notes=notes)
 
 
 def retuned(phrase: Phrase, cents: float) -> Phrase:

@@ -7,6 +7,8 @@ export const KINDS = [
 	'pedal',
 	'amplifier',
 	'speaker',
+	'direct box',
+	'microphone',
 	'power supply',
 	'accessory'
 ] as const;

@@ -1,0 +1,123 @@
+"""Capture: takes in order, long recordings, slates, latency, rehearsal and re-amping."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from anyio import to_thread
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import FileResponse, Response
+from pydantic import BaseModel, Field
+from starlette.background import BackgroundTask
+
+from cata.api.deps import WS, Id, Work
+from cata.services import capturing, flight_view, rehearsing
+from cata.services.rehearsing import RehearsalIn
+from cata.services.views import FlightView
+from cata.services.views.capture import LatencyView, PieceView, RecordingView, RehearsalView
+
+router = APIRouter(prefix="/api", tags=["capture"])
+AUDIO_BODY = {
+    "requestBody": {
+        "required": True,
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+    }
+}
+
+
+class Pieces(BaseModel):
+    """All cuts of a recording."""
+
+    pieces: list[PieceView] = Field(max_length=999)
+
+
+@router.post("/flights/{flight_id}/takes/in-order")
+def place_in_order(ws: WS, work: Work, flight_id: Id) -> FlightView:
+    """Put the unplaced takes, sorted by name, into the open planned takes."""
+    capturing.place_in_order(ws, flight_id)
+    return flight_view.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
+
+
+@router.get("/flights/{flight_id}/recordings")
+def list_recordings(ws: WS, flight_id: Id) -> list[RecordingView]:
+    """The long recordings of a flight."""
+    return capturing.list_recordings(ws, flight_id)
+
+
+@router.post("/flights/{flight_id}/recordings", status_code=201, openapi_extra=AUDIO_BODY)
+async def add_recording(
+    ws: WS,
+    flight_id: Id,
+    request: Request,
+    name: Annotated[str, Query(min_length=1, max_length=1000)],
+    takes: Annotated[int, Query(ge=0, le=999)] = 0,
+    slates: bool = False,
+    reamped: bool = False,
+) -> RecordingView:
+    """Take one long recording, its bytes as the body, and find the takes in it. 0 takes means those still open."""
+    with ws.vault.receive("." + name.rsplit(".", 1)[-1] if "." in name else "") as incoming:
+        async for chunk in request.stream():
+            await to_thread.run_sync(incoming.write, chunk)
+        await to_thread.run_sync(incoming.flush)
+        found = await to_thread.run_sync(capturing.check_long, ws, incoming.path, flight_id, takes, slates)
+        kept = await to_thread.run_sync(ws.vault.keep, incoming)
+    evidence = "re-amped" if reamped else "played"
+    return await to_thread.run_sync(capturing.add_recording, ws, flight_id, name, kept, found, slates, evidence)
+
+
+@router.get("/recordings/{recording_id}")
+def get_recording(ws: WS, recording_id: Id) -> RecordingView:
+    """A long recording with its picture and cuts."""
+    return capturing.get_recording(ws, recording_id)
+
+
+@router.put("/recordings/{recording_id}/pieces")
+def change_pieces(ws: WS, recording_id: Id, data: Pieces) -> RecordingView:
+    """Move, add or remove cuts."""
+    return capturing.change_pieces(ws, recording_id, data.pieces)
+
+
+@router.post("/recordings/{recording_id}/takes")
+def make_takes(ws: WS, recording_id: Id) -> RecordingView:
+    """Make takes of the cuts; what was made before is left as it is."""
+    return capturing.make_takes(ws, recording_id)
+
+
+@router.delete("/recordings/{recording_id}", status_code=204)
+def remove_recording(ws: WS, recording_id: Id) -> None:
+    """Remove a long recording; its takes stay."""
+    capturing.remove_recording(ws, recording_id)
+
+
+@router.get("/slates/{number}", response_class=Response)
+def slate(number: Annotated[int, Field(ge=1, le=999)], end: bool = False) -> Response:
+    """The slate tone of a take as WAV."""
+    return Response(capturing.slate_wav(number, end), media_type="audio/wav")
+
+
+@router.post("/latency", openapi_extra=AUDIO_BODY)
+async def latency(ws: WS, request: Request) -> LatencyView:
+    """The round trip of an interface, from a recording in which slate 1 was played half a second after its start."""
+    with ws.vault.receive(".wav") as incoming:
+        async for chunk in request.stream():
+            await to_thread.run_sync(incoming.write, chunk)
+        await to_thread.run_sync(incoming.flush)
+        return await to_thread.run_sync(capturing.measure_latency, ws, incoming.path)
+
+
+@router.post("/flights/{flight_id}/rehearse")
+def rehearse(ws: WS, flight_id: Id, wish: RehearsalIn) -> RehearsalView:
+    """Record the open planned takes with simulated gear."""
+    return rehearsing.rehearse(ws, flight_id, wish)
+
+
+@router.get("/flights/{flight_id}/reamp", response_class=FileResponse)
+def reamp(ws: WS, flight_id: Id, contender_id: Annotated[int, Query(ge=1, le=2**53)]) -> FileResponse:
+    """The file to play through one contender: slate, dry take, closing slate for each of its open takes."""
+    path = rehearsing.reamp_file(ws, flight_id, contender_id)
+    return FileResponse(
+        path,
+        media_type="audio/wav",
+        filename=f"reamp-flight-{flight_id}-contender-{contender_id}.wav",
+        background=BackgroundTask(path.unlink, missing_ok=True),
+    )

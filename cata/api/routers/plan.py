@@ -1,0 +1,82 @@
+"""Plans: chain, house rules, blocks of tests, the order of takes and the sheet."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from cata.api.deps import WS, Id
+from cata.core.chain import Chain
+from cata.core.plan.condition import Condition
+from cata.services import ordering, planning
+from cata.services.ordering import OrderIn, PlannedPatch
+from cata.services.planning import BlockIn, RowChanges, RuleIn
+from cata.services.views.plan import OrderView, PlanView
+
+router = APIRouter(prefix="/api", tags=["plan"])
+
+
+class SetIn(BaseModel):
+    """A ready set by its key."""
+
+    set: str = Field(max_length=40)
+
+
+@router.get("/flights/{flight_id}/plan")
+def plan(ws: WS, flight_id: Id) -> PlanView:
+    """Chain, differences, conditions and house rules of a flight."""
+    return planning.get_plan(ws, flight_id)
+
+
+@router.put("/flights/{flight_id}/chain")
+def change_chain(ws: WS, flight_id: Id, chain: Chain) -> PlanView:
+    """Say what the flight is played through."""
+    return planning.change_chain(ws, flight_id, chain)
+
+
+@router.put("/contenders/{contender_id}/changes")
+def change_row(ws: WS, contender_id: Id, data: RowChanges) -> PlanView:
+    """Say what differs for one contender besides the compared link."""
+    return planning.change_row(ws, contender_id, data)
+
+
+@router.put("/flights/{flight_id}/rules")
+def set_rule(ws: WS, flight_id: Id, rule: RuleIn) -> PlanView:
+    """Choose a school for a question."""
+    return planning.set_rule(ws, flight_id, rule)
+
+
+@router.put("/tests/{test_id}/condition")
+def set_condition(ws: WS, test_id: Id, condition: Condition) -> PlanView:
+    """Say what a test asks for."""
+    return planning.set_condition(ws, test_id, condition)
+
+
+@router.post("/flights/{flight_id}/blocks", status_code=201)
+def add_block(ws: WS, flight_id: Id, data: BlockIn) -> PlanView:
+    """Add the tests of a building block."""
+    return planning.add_block(ws, flight_id, data)
+
+
+@router.post("/flights/{flight_id}/sets", status_code=201)
+def add_set(ws: WS, flight_id: Id, data: SetIn) -> PlanView:
+    """Add the tests of a ready set."""
+    return planning.add_set(ws, flight_id, data.set)
+
+
+@router.get("/flights/{flight_id}/order")
+def order(ws: WS, flight_id: Id) -> OrderView:
+    """The order of takes as it stands."""
+    return ordering.get_order(ws, flight_id)
+
+
+@router.post("/flights/{flight_id}/order")
+def make_order(ws: WS, flight_id: Id, wish: OrderIn) -> OrderView:
+    """Order the takes for the least change-over time."""
+    return ordering.make_order(ws, flight_id, wish)
+
+
+@router.patch("/planned/{planned_id}")
+def change_planned(ws: WS, planned_id: Id, patch: PlannedPatch) -> OrderView:
+    """Mark a planned take, or correct what was really set."""
+    return ordering.change_planned(ws, planned_id, patch)

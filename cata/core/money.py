@@ -1,0 +1,59 @@
+"""Money: integer minor units of an ISO 4217 currency."""
+
+from __future__ import annotations
+
+import re
+from decimal import Decimal, InvalidOperation
+from functools import cache
+
+from iso4217 import Currency
+
+from cata.errors import Invalid
+
+SIGNS = {"€": "EUR", "$": "USD", "£": "GBP", "¥": "JPY", "zł": "PLN", "₹": "INR"}
+MAX_MINOR = 10**12
+
+
+@cache
+def exponent(currency: str) -> int:
+    """How many decimals a currency has (2 for EUR, 0 for JPY, 3 for KWD). Invalid for an unknown code."""
+    try:
+        return Currency(currency).exponent or 0
+    except ValueError:
+        raise Invalid(f"{currency!r} is no currency code of ISO 4217 (such as EUR, USD, GBP, JPY)") from None
+
+
+def show_price(price_minor: int, currency: str) -> str:
+    """An amount of minor units with its code, e.g. 1,150.00 EUR or 12,500 JPY."""
+    decimals = exponent(currency)
+    return f"{Decimal(price_minor).scaleb(-decimals):,.{decimals}f} {currency}"
+
+
+def read_price(text: str, default: str = "EUR") -> tuple[int, str]:
+    """(minor units, currency) of a price as people write it: "1.299,00 €", "USD 450", "89". Invalid otherwise."""
+    rest = text.strip()
+    currency = default
+    for sign, code in SIGNS.items():
+        if sign in rest:
+            currency, rest = code, rest.replace(sign, " ")
+    if found := re.search(r"[A-Za-z]{3}", rest):
+        currency, rest = found[0].upper(), rest.replace(found[0], " ")
+    decimals = exponent(currency)
+    return _minor(rest, decimals, text), currency
+
+
+def _minor(rest: str, decimals: int, text: str) -> int:
+    compact = re.sub(r"[\s\u00a0\u202f']", "", rest)
+    # The last separator is the decimal one if what follows it is no group of three.
+    if match := re.fullmatch(r"(\d{1,3}(?:[.,]\d{3})*|\d+)(?:[.,](\d{1,2}|\d{4,}))?", compact):
+        whole = re.sub(r"[.,]", "", match[1])
+        amount = f"{whole}.{match[2] or 0}"
+    else:
+        raise Invalid(f"{text!r} is not a price: write an amount such as 89.00, with a currency code where it differs")
+    try:
+        minor = Decimal(amount).scaleb(decimals)
+    except InvalidOperation:
+        raise Invalid(f"{text!r} is not a price") from None
+    if minor != int(minor) or not 0 <= minor <= MAX_MINOR:
+        raise Invalid(f"{text!r} does not fit: an amount with at most {decimals} decimals")
+    return int(minor)

@@ -1,0 +1,163 @@
+"""The schedule: takes in order with their change-overs, anchors, the clock, and sessions of an afternoon."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from cata.core.plan.setup import CHANGE_S, WARM_UP_S, Change, PartKind, Setup, changes
+from cata.errors import Invalid
+
+WRITE_DOWN_S = 12
+COUNT_IN_BEATS = 4
+REDO_SHARE = 0.15
+"""Of ten takes one or two are played again."""
+MIN_SESSION_S = 600
+
+
+@dataclass(frozen=True)
+class Cell:
+    """A take to record: its setup, how long it plays, its tempo, and the valve amplifier that must be warm."""
+
+    setup: Setup
+    play_s: float
+    bpm: float = 104.0
+    warm: str = ""
+
+    @property
+    def take_s(self) -> float:
+        """Count-in, playing, and writing down."""
+        return COUNT_IN_BEATS * 60 / self.bpm + self.play_s + WRITE_DOWN_S
+
+
+@dataclass(frozen=True)
+class Step:
+    """One take in its place: ``anchor`` is 0 or the number of the anchor (1 start, 2 middle, 3 end)."""
+
+    cell: int
+    anchor: int
+    changes: tuple[Change, ...]
+    change_s: float
+    take_s: float
+    begins_s: float
+    session: int
+
+
+@dataclass(frozen=True)
+class Schedule:
+    """Steps in order with their times; ``total_s`` includes an allowance for takes played again."""
+
+    steps: tuple[Step, ...]
+    change_s: float
+    play_s: float
+    warm_s: float
+    redo_s: float
+    sessions: int
+
+    @property
+    def total_s(self) -> float:
+        """All of it."""
+        return self.change_s + self.play_s + self.warm_s + self.redo_s
+
+
+def _sessions(costs: Sequence[float], limit_s: float | None) -> list[int]:
+    """Where to break a sequence (costs of change and take together for each step) so that no session exceeds the limit.
+
+    As few sessions as can be, then the breaks where the change-over is longest: there the work stops anyway.
+    """
+    if limit_s is None:
+        return [0] * len(costs)
+    if limit_s < MIN_SESSION_S:
+        raise Invalid(f"a session lasts at least {MIN_SESSION_S // 60} minutes, got {limit_s / 60:g}")
+    numbers, spent, session = [], 0.0, 0
+    for cost in costs:
+        if spent and spent + cost > limit_s:
+            session, spent = session + 1, 0.0
+        spent += cost
+        numbers.append(session)
+    return numbers
+
+
+def schedule(
+    cells: Sequence[Cell],
+    sequence: Sequence[int],
+    *,
+    seconds: Mapping[PartKind, int] | None = None,
+    session_limit_s: float | None = None,
+    anchor: int | None = None,
+    given: Sequence[int] | None = None,
+) -> Schedule:
+    """The steps of a sequence of cells (an anchor comes more than once).
+
+    Work that is split into sessions opens each of them with the anchor, so that a day differs from the day before by
+    what the anchor tells. ``given`` are session numbers that were settled before. Raises Invalid for a session limit
+    that is too short.
+    """
+    if given is None:
+        rows, _ = _rows(cells, sequence, seconds)
+        given = _sessions([change + take for _, _, _, change, take in rows], session_limit_s)
+        if anchor is not None:
+            sequence, given = _opened_by(anchor, sequence, given)
+    rows, warm_s = _rows(cells, sequence, seconds)
+    return _clocked(rows, given, warm_s)
+
+
+_Row = tuple[int, int, tuple[Change, ...], float, float]
+
+
+def _opened_by(anchor: int, sequence: Sequence[int], sessions: Sequence[int]) -> tuple[list[int], list[int]]:
+    longer: list[int] = []
+    numbers: list[int] = []
+    for place, (cell, session) in enumerate(zip(sequence, sessions, strict=True)):
+        if place and session != sessions[place - 1] and cell != anchor:
+            longer.append(anchor)
+            numbers.append(session)
+        longer.append(cell)
+        numbers.append(session)
+    return longer, numbers
+
+
+def _rows(
+    cells: Sequence[Cell], sequence: Sequence[int], seconds: Mapping[PartKind, int] | None
+) -> tuple[list[_Row], float]:
+    """(cell, anchor, changes, change-over, take) of each step, and the time valves take to settle."""
+    repeated = {cell for cell in sequence if sequence.count(cell) > 1}
+    rows: list[_Row] = []
+    before: Setup | None = None
+    warm: set[str] = set()
+    warm_s = 0.0
+    heard: dict[int, int] = {}
+    for index in sequence:
+        cell = cells[index]
+        todo = tuple(changes(before, cell.setup, seconds))
+        # The first take finds the room set up: its changes are listed, but are no change-over.
+        change_s = float(sum(change.seconds for change in todo)) if before is not None else 0.0
+        if cell.warm and cell.warm not in warm:
+            warm.add(cell.warm)
+            warm_s += WARM_UP_S
+        heard[index] = heard.get(index, 0) + 1
+        rows.append((index, heard[index] if index in repeated else 0, todo, change_s, cell.take_s))
+        before = cell.setup
+    return rows, warm_s
+
+
+def _clocked(rows: Sequence[_Row], numbers: Sequence[int], warm_s: float) -> Schedule:
+    steps, clock = [], 0.0
+    for (index, anchor, todo, change_s, take_s), session in zip(rows, numbers, strict=True):
+        steps.append(Step(index, anchor, todo, change_s, take_s, clock + change_s, session))
+        clock += change_s + take_s
+    play_s = sum(step.take_s for step in steps)
+    return Schedule(
+        tuple(steps),
+        sum(step.change_s for step in steps),
+        play_s,
+        warm_s,
+        REDO_SHARE * play_s,
+        (numbers[-1] + 1) if numbers else 0,
+    )
+
+
+def cost_table(cells: Sequence[Cell], seconds: Mapping[PartKind, int] | None = None) -> list[list[int]]:
+    """Change-over seconds between every two cells."""
+    cost = CHANGE_S | dict(seconds or {})
+    return [[sum(c.seconds for c in changes(a.setup, b.setup, cost)) for b in cells] for a in cells]

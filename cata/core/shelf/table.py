@@ -1,0 +1,117 @@
+"""From bytes to rows: encodings, separators and line ends as spreadsheets of all countries write them."""
+
+from __future__ import annotations
+
+import csv
+import io
+from dataclasses import dataclass
+from itertools import islice
+
+from charset_normalizer import from_bytes
+
+from cata.errors import Refused
+
+MAX_BYTES = 32 << 20
+MAX_ROWS = 20_000
+MAX_COLUMNS = 200
+MAX_CELL = 20_000
+SEPARATORS = (",", ";", "\t", "|")
+MARKS = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"))
+# What spreadsheets write where they do not write UTF-8.
+OLD_ENCODINGS = ["cp1252", "cp1250", "cp1251", "mac_roman"]
+SNIFFED_ROWS = 60
+
+
+@dataclass(frozen=True)
+class Table:
+    """A table of text: headers, rows (as wide as the headers), and how it was written."""
+
+    headers: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    encoding: str
+    separator: str
+
+
+def read_text(data: bytes) -> tuple[str, str]:
+    """The text of a file and the encoding it was written in. Refused where it is no text."""
+    if not data.strip():
+        raise Refused("the file is empty")
+    if len(data) > MAX_BYTES:
+        raise Refused(f"the file has {len(data) / 1e6:.0f} MB; at most {MAX_BYTES >> 20} MB are read at once: split it")
+    for mark, encoding in MARKS:
+        if data.startswith(mark):
+            try:
+                return data.decode(encoding), encoding
+            except UnicodeDecodeError as error:
+                raise Refused(f"the file says it is {encoding} but is not") from error
+    if b"\x00" in data[:4096]:
+        raise Refused("the file is no text: save the sheet as CSV first")
+    try:
+        return data.decode("utf-8"), "utf-8"
+    except UnicodeDecodeError:
+        guess = from_bytes(data[: 1 << 16], cp_isolation=OLD_ENCODINGS).best()
+        encoding = guess.encoding if guess is not None else "cp1252"
+        return data.decode(encoding, errors="replace"), encoding
+
+
+def _separator(text: str) -> str:
+    """The separator that divides the first lines into most columns, the same number in each."""
+
+    def merit(separator: str) -> tuple[float, int]:
+        first = islice(csv.reader(io.StringIO(text), delimiter=separator), SNIFFED_ROWS)
+        widths = [len(row) for row in first if row]
+        usual = max(set(widths), key=widths.count) if widths else 0
+        return (widths.count(usual) / len(widths) if usual > 1 else 0.0, usual)
+
+    return max(SEPARATORS, key=merit)
+
+
+def read_table(data: bytes) -> Table:
+    """A CSV file as a table. Refused with a plain reason where it is none, or is too large."""
+    text, encoding = read_text(data)
+    csv.field_size_limit(MAX_BYTES)
+    separator = _separator(text)
+    try:
+        rows = [
+            row for row in csv.reader(io.StringIO(text, newline=""), delimiter=separator) if any(map(str.strip, row))
+        ]
+    except csv.Error as error:
+        raise Refused(f"the file is no table: {error}") from error
+    if len(rows) < 2:
+        raise Refused("the file has no rows under its headings")
+    if len(rows) - 1 > MAX_ROWS:
+        raise Refused(f"the file has {len(rows) - 1:,} rows; at most {MAX_ROWS:,} are read at once: split it")
+    headers = tuple(cell.strip()[:80] for cell in rows[0])
+    if len(headers) > MAX_COLUMNS:
+        raise Refused(f"the file has {len(headers)} columns; at most {MAX_COLUMNS} are read")
+    width = len(headers)
+    body = tuple(tuple(_cell(c) for c in (*row, *[""] * (width - len(row)))[:width]) for row in rows[1:])
+    return Table(headers, body, encoding, separator)
+
+
+def _cell(text: str) -> str:
+    text = "".join(c for c in text.strip()[:MAX_CELL] if c.isprintable() or c == "\n")
+    # Written by an export that keeps spreadsheets from calculating it.
+    return text[1:] if len(text) > 1 and text[0] == "'" and text[1] in "=+-@" else text
+
+
+def safe(text: str) -> str:
+    """A cell that no spreadsheet takes for a formula; :func:`read_table` gives the text back as it was."""
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") and not _is_number(text) else text
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
+
+
+def write_table(headers: list[str], rows: list[list[str]]) -> bytes:
+    """A CSV file (RFC 4180) in UTF-8 with a mark, as every spreadsheet opens it."""
+    out = io.StringIO(newline="")
+    writer = csv.writer(out)
+    writer.writerow([safe(header) for header in headers])
+    writer.writerows([[safe(cell) for cell in row] for row in rows])
+    return out.getvalue().encode("utf-8-sig")

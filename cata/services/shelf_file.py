@@ -1,0 +1,339 @@
+"""The shelf in and out as a file: what an import would do, doing it, and the export."""
+
+from __future__ import annotations
+
+import json
+from collections import defaultdict
+from collections.abc import Sequence
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field, ValidationError
+from sqlmodel import Session, col, select
+
+from cata.core.gear import Control, GearKind, PriceKind
+from cata.core.money import exponent
+from cata.core.shelf.controls import show_controls
+from cata.core.shelf.items import (
+    LEAVE,
+    SPEC,
+    TARGETS,
+    Item,
+    Offer,
+    Problem,
+    Reading,
+    item_as_json,
+    propose_mapping,
+    read_items,
+    spec_columns,
+)
+from cata.core.shelf.table import MAX_ROWS, Table, read_table, read_text, write_table
+from cata.core.specs import FIELDS, read_specs, show_value
+from cata.errors import CataError, Refused
+from cata.services.workspace import Workspace
+from cata.store.tables import Gear, Price
+
+FORMAT = "cata-shelf"
+SHOWN_PROBLEMS, SHOWN_ROWS = 200, 50
+Fate = Literal["new", "changed", "same"]
+
+
+class ColumnView(BaseModel):
+    """A column of a file: its heading, where it goes, and its first value."""
+
+    header: str
+    target: str
+    sample: str
+
+
+class RowView(BaseModel):
+    """A row as it would be taken."""
+
+    row: int
+    kind: str
+    name: str
+    fate: Fate
+    text: str
+
+
+class ProblemView(BaseModel):
+    """A doubt about a row; ``lost`` where something is left out."""
+
+    row: int
+    column: str
+    text: str
+    lost: bool
+
+
+class ShelfImport(BaseModel):
+    """What an import would do, or did (``done``)."""
+
+    done: bool
+    encoding: str
+    separator: str
+    columns: list[ColumnView]
+    targets: list[str]
+    new: int
+    changed: int
+    same: int
+    left_out: int
+    rows: list[RowView]
+    problems: list[ProblemView]
+    more_problems: int
+
+
+class _JsonPrice(BaseModel):
+    kind: PriceKind = "new"
+    price_minor: int = Field(ge=0, le=10**12)
+    currency: str = Field(pattern="^[A-Z]{3}$")
+    on_date: str = Field(default="", max_length=10)
+    source: str = Field(default="", max_length=200)
+
+
+class _JsonItem(BaseModel):
+    kind: GearKind
+    name: str = Field(min_length=1, max_length=120)
+    about: str = Field(default="", max_length=4000)
+    structure: str = Field(default="", max_length=400)
+    controls: list[Control] = Field(default_factory=list, max_length=40)
+    specs: dict[str, float | bool | str] = Field(default_factory=dict, max_length=60)
+    prices: list[_JsonPrice] = Field(default_factory=list, max_length=200)
+
+
+class _Plan(BaseModel):
+    """A file, read."""
+
+    model_config = {"arbitrary_types_allowed": True}
+    reading: Reading
+    columns: list[ColumnView] = []
+    encoding: str = "utf-8"
+    separator: str = ""
+
+
+def import_shelf(
+    ws: Workspace,
+    data: bytes,
+    *,
+    mapping: Sequence[str] | None = None,
+    kind: GearKind | None = None,
+    currency: str = "EUR",
+    dry_run: bool = False,
+) -> ShelfImport:
+    """Put a CSV or JSON file onto the shelf: new items are added, known ones (same kind and name) brought up to date.
+
+    One action: it can be undone as a whole. Refused where the file as a whole cannot be used.
+    """
+    exponent(currency)
+    plan = _read(data, mapping, kind, currency)
+    if dry_run:
+        with ws.reading() as session:
+            fates = _fates(session, plan.reading, at="")
+        return _report(plan, fates, done=False)
+    with ws.acting(f"Import {len(plan.reading.items)} rows of gear") as session:
+        fates = _fates(session, plan.reading, at=ws.now(), write=True)
+    return _report(plan, fates, done=True)
+
+
+def _read(data: bytes, mapping: Sequence[str] | None, kind: GearKind | None, currency: str) -> _Plan:
+    if data.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] in (b"{", b"["):
+        return _Plan(reading=_read_json(data))
+    table = read_table(data)
+    chosen = list(mapping) if mapping else propose_mapping(table.headers)
+    return _Plan(
+        reading=read_items(table, chosen, kind=kind, currency=currency),
+        columns=[
+            ColumnView(header=header, target=target, sample=_sample(table, index))
+            for index, (header, target) in enumerate(zip(table.headers, chosen, strict=True))
+        ],
+        encoding=table.encoding,
+        separator={"\t": "tab"}.get(table.separator, table.separator),
+    )
+
+
+def _sample(table: Table, index: int) -> str:
+    return next((row[index][:80] for row in table.rows[:200] if row[index]), "")
+
+
+def _read_json(data: bytes) -> Reading:
+    text, _ = read_text(data)
+    try:
+        document = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as error:
+        raise Refused(f"the file begins like JSON but is damaged: {error}") from error
+    rows = document.get("items") if isinstance(document, dict) else document
+    if not isinstance(rows, list):
+        raise Refused('the file is JSON but no shelf: it needs a list, or {"items": [...]}')
+    if len(rows) > MAX_ROWS:
+        raise Refused(f"the file has {len(rows):,} items; at most {MAX_ROWS:,} are read at once: split it")
+    items, problems = [], []
+    for number, row in enumerate(rows, start=1):
+        try:
+            items.append((number, _json_item(_JsonItem.model_validate(row))))
+        except (ValidationError, CataError) as error:
+            first = error.errors()[0] if isinstance(error, ValidationError) else None
+            where = ".".join(str(part) for part in first["loc"]) if first else ""
+            text = first["msg"] if first else str(error)
+            problems.append(Problem(number, where, f"{text}: the item is left out", lost=True))
+    return Reading(tuple(items), tuple(problems))
+
+
+def _json_item(row: _JsonItem) -> Item:
+    specs, _ = read_specs(row.kind, row.specs)
+    for price in row.prices:
+        exponent(price.currency)
+    return Item(
+        kind=row.kind,
+        name=" ".join(row.name.split()),
+        about=row.about,
+        structure=row.structure,
+        controls=tuple(row.controls),
+        specs=specs,
+        offers=tuple(Offer(p.kind, p.price_minor, p.currency, p.on_date, p.source) for p in row.prices),
+    )
+
+
+def _fates(session: Session, reading: Reading, at: str, write: bool = False) -> list[tuple[int, Item, Fate, str]]:
+    """What becomes of each item, and how many; written where asked for."""
+    known = {_identity(gear): gear for gear in session.exec(select(Gear).order_by(col(Gear.id).desc())).all()}
+    prices: dict[int, list[Price]] = defaultdict(list)
+    if known:
+        for price in session.exec(select(Price).order_by(col(Price.id).desc())).all():
+            prices[price.gear_id].append(price)
+    fates: list[tuple[int, Item, Fate, str]] = []
+    for number, item in reading.items:
+        gear = known.get(item.identity)
+        fresh = gear is None
+        if gear is None:
+            gear = Gear(kind=item.kind, name=item.name, created_at=at)
+            known[item.identity] = gear
+            if write:
+                session.add(gear)
+                session.flush()
+        changed = _changes(gear, item)
+        offers = [offer for offer in item.offers if not _known_price(offer, prices[gear.id or id(gear)])]
+        words = list(changed) + ["price"] * bool(offers)
+        if write:
+            for key, value in changed.items():
+                setattr(gear, key, value)
+            session.add(gear)
+        for offer in offers:
+            row = Price(gear_id=gear.id or 0, **{**offer.__dict__, "on_date": offer.on_date or at[:10]})
+            prices[gear.id or id(gear)].insert(0, row)
+            if write:
+                session.add(row)
+        fate: Fate = "new" if fresh else "changed" if words else "same"
+        fates.append((number, item, fate, "" if fresh else ", ".join(words)))
+    return fates
+
+
+def _identity(gear: Gear) -> tuple[str, str]:
+    return gear.kind, " ".join(gear.name.casefold().split())
+
+
+def _changes(gear: Gear, item: Item) -> dict[str, Any]:
+    """What an item says that its row does not; a field without a column, or an empty cell, changes nothing."""
+    wanted: dict[str, Any] = {
+        "about": item.about or gear.about,
+        "structure": item.structure or gear.structure,
+        "specs": {**read_specs(item.kind, gear.specs)[0], **item.specs},
+    }
+    if item.controls:
+        wanted["controls"] = [control.model_dump(mode="json") for control in item.controls]
+    before = {"about": gear.about, "structure": gear.structure, "controls": gear.controls,
+              "specs": read_specs(item.kind, gear.specs)[0]}  # fmt: skip
+    return {key: value for key, value in wanted.items() if before[key] != value}
+
+
+def _known_price(offer: Offer, prices: list[Price]) -> bool:
+    """True where the newest price of this kind and source says the same."""
+    same = [p for p in prices if p.kind == offer.kind and (not offer.source or p.source == offer.source)]
+    return bool(same) and (same[0].price_minor, same[0].currency) == (offer.price_minor, offer.currency)
+
+
+def _report(plan: _Plan, fates: list[tuple[int, Item, Fate, str]], *, done: bool) -> ShelfImport:
+    words = [fate for _, _, fate, _ in fates]
+    problems = plan.reading.problems
+    kept = {number for number, _, _, _ in fates}
+    return ShelfImport(
+        done=done,
+        encoding=plan.encoding,
+        separator=plan.separator,
+        columns=plan.columns,
+        targets=[*TARGETS, SPEC, LEAVE],
+        new=words.count("new"),
+        changed=words.count("changed"),
+        same=words.count("same"),
+        left_out=len({p.row for p in problems if p.lost and p.row not in kept}),
+        rows=[RowView(row=n, kind=i.kind, name=i.name, fate=f, text=t) for n, i, f, t in fates[:SHOWN_ROWS]],
+        problems=[ProblemView(**problem.__dict__) for problem in problems[:SHOWN_PROBLEMS]],
+        more_problems=max(0, len(problems) - SHOWN_PROBLEMS),
+    )
+
+
+def _shelf(session: Session) -> list[Item]:
+    prices: dict[int, list[Price]] = defaultdict(list)
+    for price in session.exec(select(Price).order_by(col(Price.id))).all():
+        prices[price.gear_id].append(price)
+    kinds = list(FIELDS)
+    return [
+        Item(
+            kind=gear.kind,  # type: ignore[arg-type]
+            name=gear.name,
+            about=gear.about,
+            structure=gear.structure,
+            controls=tuple(Control.model_validate(control) for control in gear.controls),
+            specs=read_specs(gear.kind, gear.specs)[0],  # type: ignore[arg-type]
+            offers=tuple(
+                Offer(p.kind, p.price_minor, p.currency, p.on_date, p.source)  # type: ignore[arg-type]
+                for p in prices[gear.id or 0]
+            ),
+        )
+        for gear in sorted(session.exec(select(Gear)).all(), key=lambda g: (kinds.index(g.kind), g.name.casefold()))  # type: ignore[arg-type]
+    ]
+
+
+def export_json(ws: Workspace) -> bytes:
+    """The whole shelf with its price history as JSON."""
+    with ws.reading() as session:
+        items = _shelf(session)
+    document = {"format": FORMAT, "version": 1, "items": [item_as_json(item) for item in items]}
+    return json.dumps(document, ensure_ascii=False, indent=1).encode()
+
+
+def export_csv(ws: Workspace) -> bytes:
+    """The whole shelf as CSV, the newest price of each kind beside each item."""
+    with ws.reading() as session:
+        items = _shelf(session)
+    columns = spec_columns(sorted({item.kind for item in items}, key=list(FIELDS).index))
+    known = {key for key, _ in columns}
+    extras = sorted({label for item in items for label in item.specs if label not in known})
+    heads = ["kind", "name", "about", "structure", "controls", "price new", "price used", "price offer", "price date",
+             "price source"]  # fmt: skip
+    rows = [_csv_row(item, [key for key, _ in columns], extras) for item in items]
+    return write_table([*heads, *(name for _, name in columns), *extras], rows)
+
+
+def _csv_row(item: Item, keys: list[str], extras: list[str]) -> list[str]:
+    newest = {offer.kind: offer for offer in item.offers}
+    last = item.offers[-1] if item.offers else None
+    fields = {field.key: field for field in FIELDS[item.kind]}
+    return [
+        item.kind,
+        item.name,
+        item.about or "",
+        item.structure or "",
+        show_controls(item.controls or ()),
+        *(_amount(newest.get(kind)) for kind in ("new", "used", "offer")),
+        last.on_date if last else "",
+        last.source if last else "",
+        *(show_value(fields[key], item.specs[key]) if key in fields and key in item.specs else "" for key in keys),
+        *(str(item.specs.get(label, "")) for label in extras),
+    ]
+
+
+def _amount(offer: Offer | None) -> str:
+    """Plain digits and the code, which every spreadsheet and :func:`read_price` read alike."""
+    if offer is None:
+        return ""
+    decimals = exponent(offer.currency)
+    text = f"{offer.price_minor:0{decimals + 1}d}"
+    return f"{text[:-decimals]}.{text[-decimals:]} {offer.currency}" if decimals else f"{text} {offer.currency}"

@@ -1,0 +1,17 @@
+"""What services answer about briefs."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from cata.core.brief import Need
+
+
+class BriefView(BaseModel):
+    """A brief; ``line`` says it in one line."""
+
+    id: int
+    name: str
+    need: Need
+    line: str
+    spendable_text: str

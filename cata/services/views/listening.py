@@ -1,0 +1,39 @@
+"""What the player needs."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from cata.services.views.flights import TestView
+
+
+class PouredView(BaseModel):
+    """A take as the player needs it: gain in dB (copy scaling included), lag in seconds, outline every 10 ms."""
+
+    take_id: int
+    contender_id: int
+    letter: str
+    name: str
+    colour: int
+    is_bypass: bool
+    url: str
+    gain_db: float
+    lag_s: float
+    lined_up: bool
+    duration_s: float
+    outline: list[float]
+    problem: str
+
+
+class TrayView(BaseModel):
+    """The takes of one test, ready to be heard against each other."""
+
+    flight_id: int
+    flight_name: str
+    test: TestView
+    tests: list[TestView]
+    school: str
+    school_text: str
+    lowered_db: float
+    takes: list[PouredView]
+    waiting: int

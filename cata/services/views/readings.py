@@ -1,0 +1,72 @@
+"""What services answer about readings."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+Trust = Literal["reference", "heard", "no difference you can trust", "unknown"]
+
+
+class CellReading(BaseModel):
+    """A reading of a take: value as number and text, doubt or reason, and the difference from the chosen contender."""
+
+    take_id: int
+    contender_id: int
+    value: float | None
+    text: str
+    flag: str
+    evidence: str
+    refusal: str
+    difference: float | None
+    difference_text: str
+    trust: Trust
+
+
+class ReadingRow(BaseModel):
+    """One reading over the takes of a test."""
+
+    key: str
+    name: str
+    part: str
+    unit: str
+    family: str
+    about: str
+    less: str
+    more: str
+    source: str
+    jnd_text: str
+    repeat_text: str
+    spread: float | None
+    cells: list[CellReading]
+
+
+class SpectrumView(BaseModel):
+    """A take's spectrum at equal loudness, dB at the shared frequencies."""
+
+    take_id: int
+    contender_id: int
+    levels_db: list[float | None]
+
+
+class RegionShare(BaseModel):
+    """The six regions of a take, dB re its whole."""
+
+    take_id: int
+    contender_id: int
+    values_db: list[float | None]
+
+
+class ReadingsView(BaseModel):
+    """Readings of one test, differences against one contender or none."""
+
+    test_id: int
+    against: int | None
+    hz: list[float]
+    spectra: list[SpectrumView]
+    region_names: list[str]
+    region_edges_hz: list[float]
+    regions: list[RegionShare]
+    rows: list[ReadingRow]
+    repeatability: str
