@@ -43,8 +43,8 @@ def _state(parts: Any) -> str:
     return hashlib.sha256(json.dumps([METHOD, AUDIT_VERSION, parts]).encode()).hexdigest()[:16]
 
 
-def due_takes(session: Session) -> list[tuple[int, int]]:
-    """(take, flight) of the takes without current readings, oldest first."""
+def due_takes(session: Session, flight_id: int | None = None) -> list[tuple[int, int]]:
+    """(take, flight) of the takes without current readings, oldest first; of one flight, or of all."""
     statement = (
         select(Take.id, Take.flight_id)
         .join(Analysed, col(Analysed.take_id) == Take.id, isouter=True)
@@ -55,12 +55,22 @@ def due_takes(session: Session) -> list[tuple[int, int]]:
         )
         .order_by(col(Take.id))
     )
+    if flight_id is not None:
+        statement = statement.where(Take.flight_id == flight_id)
     return [(take or 0, flight) for take, flight in session.exec(statement).all()]
 
 
-def due_audits(session: Session) -> list[tuple[str, int, int, str]]:
-    """(kind, id, flight, state) of tests, then flights, whose audit does not stand for their present takes."""
-    known = {row.scope: row.state for row in session.exec(select(Audited)).all()}
+def due_audits(session: Session, flight_id: int | None = None) -> list[tuple[str, int, int, str]]:
+    """(kind, id, flight, state) of tests, then flights, whose audit does not stand for their present takes.
+
+    Of one flight, or of all.
+    """
+
+    def mine(statement: Any, column: Any) -> Any:
+        return statement if flight_id is None else statement.where(column == flight_id)
+
+    audited = session.exec(mine(select(Audited.scope, Audited.state), Audited.flight_id)).all()
+    known: dict[str, str] = dict(audited)
     takes: dict[int, list[list[Any]]] = defaultdict(list)
     statement = (
         select(Take, Contender)
@@ -69,7 +79,7 @@ def due_audits(session: Session) -> list[tuple[str, int, int, str]]:
         .where(col(Take.test_id).is_not(None), Analysed.refusal == "")
         .order_by(col(Contender.position), col(Contender.id), col(Take.repeat))
     )
-    for take, contender in session.exec(statement).all():
+    for take, contender in session.exec(mine(statement, Take.flight_id)).all():
         takes[take.test_id or 0].append(
             [
                 take.id,
@@ -82,24 +92,23 @@ def due_audits(session: Session) -> list[tuple[str, int, int, str]]:
                 take.repeat,
             ]
         )
-    flights: dict[int, list[Any]] = {flight_id or 0: [] for flight_id in session.exec(select(Flight.id)).all()}
+    flights: dict[int, list[Any]] = {ident: [] for ident in session.exec(mine(select(Flight.id), Flight.id)).all()}
     due: list[tuple[str, int, int, str]] = []
-    for test in session.exec(select(Test).order_by(col(Test.position), col(Test.id))).all():
+    columns = mine(select(Test).order_by(col(Test.position), col(Test.id)), Test.flight_id)
+    for test in session.exec(columns).all():
         parts = takes[test.id or 0]
         flights[test.flight_id].append([test.id, test.name, test.position, parts])
         if known.get(f"test:{test.id}") != _state(parts):
             due.append(("test", test.id or 0, test.flight_id, _state(parts)))
-    for flight_id, whole in flights.items():
-        if known.get(f"flight:{flight_id}") != _state(whole):
-            due.append(("flight", flight_id, flight_id, _state(whole)))
+    for ident, whole in flights.items():
+        if known.get(f"flight:{ident}") != _state(whole):
+            due.append(("flight", ident, ident, _state(whole)))
     return due
 
 
 def audits_current(session: Session, flight_id: int) -> bool:
     """True when nothing of a flight is due for analysis or audit."""
-    return not any(flight == flight_id for _, flight in due_takes(session)) and not any(
-        flight == flight_id for _, _, flight, _ in due_audits(session)
-    )
+    return not due_takes(session, flight_id) and not due_audits(session, flight_id)
 
 
 def store_analysis(session: Session, take_id: int, result: dict[str, Any]) -> None:

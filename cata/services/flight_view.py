@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass
+from typing import Any
 
+from sqlalchemy import func
 from sqlmodel import Session, col, select
 
 from cata.core.gear import Control, show_position
@@ -23,6 +25,7 @@ from cata.services.views import (
     SettingView,
     StepState,
     StepView,
+    TakeState,
     TakeView,
     TestView,
 )
@@ -204,14 +207,29 @@ def _takes(session: Session, flight_id: int) -> list[tuple[Take, Analysed | None
     return [(take, analysed) for take, analysed in session.exec(statement).all()]
 
 
-def _standing(contenders: int, tests: int, takes: list[TakeView], auditing: bool) -> Standing:
-    worst = [take.worst for take in takes if take.test_id is not None]
+@dataclass(frozen=True)
+class Stand:
+    """Of a take only what the steps need: its cell (None while unplaced), its repeat, its state, its worst finding."""
+
+    cell: tuple[int | None, int] | None
+    repeat: int
+    state: TakeState
+    worst: str
+
+
+def _stand(take: TakeView) -> Stand:
+    cell = None if take.test_id is None else (take.contender_id, take.test_id)
+    return Stand(cell, take.repeat, take.state, take.worst)
+
+
+def _standing(contenders: int, tests: int, takes: list[Stand], auditing: bool) -> Standing:
+    worst = [take.worst for take in takes if take.cell is not None]
     return Standing(
         contenders=contenders,
         tests=tests,
-        filled=len({(t.contender_id, t.test_id) for t in takes if t.test_id is not None}),
-        loose=sum(t.test_id is None for t in takes),
-        waiting=sum(t.state == "waiting" for t in takes),
+        filled=len({take.cell for take in takes if take.cell is not None and take.repeat == 0}),
+        loose=sum(take.cell is None for take in takes),
+        waiting=sum(take.state == "waiting" for take in takes),
         faults=worst.count("fault"),
         checks=worst.count("check"),
         auditing=auditing,
@@ -228,7 +246,7 @@ def get_flight(ws: Workspace, flight_id: int, *, paused: bool = False) -> Flight
         tests = [test_view(test) for test in tests_of(session, flight_id)]
         waiting = sum(take.state == "waiting" for take in takes)
         auditing = not waiting and bool(takes) and not audits_current(session, flight_id)
-        standing = _standing(len(contenders), len(tests), takes, auditing)
+        standing = _standing(len(contenders), len(tests), [_stand(take) for take in takes], auditing)
         text, step = next_thing(standing)
         return FlightView(
             id=flight_id,
@@ -250,6 +268,12 @@ def get_flight(ws: Workspace, flight_id: int, *, paused: bool = False) -> Flight
         )
 
 
+def count_flights(ws: Workspace) -> int:
+    """How many flights there are."""
+    with ws.reading() as session:
+        return session.exec(select(func.count(col(Flight.id)))).one()
+
+
 def list_flights(ws: Workspace, *, limit: int = 200, offset: int = 0) -> list[FlightSummary]:
     """Flights, newest first, each with where it stands; a handful of queries however many there are."""
     with ws.reading() as session:
@@ -265,7 +289,7 @@ def list_flights(ws: Workspace, *, limit: int = 200, offset: int = 0) -> list[Fl
         return [_summary(flight, rows, columns, takes[flight.id or 0]) for flight in flights]
 
 
-def _light_takes(session: Session, flights: list[int]) -> dict[int, list[TakeView]]:
+def _light_takes(session: Session, flights: list[int]) -> dict[int, list[Stand]]:
     """Takes of several flights with only what a summary needs."""
     accepted = {(row.take_id, row.rule) for row in session.exec(select(Accepted)).all()}
     worst: dict[int, str] = {}
@@ -273,34 +297,21 @@ def _light_takes(session: Session, flights: list[int]) -> dict[int, list[TakeVie
     for take_id, rule, severity in session.exec(select(*columns).where(col(Finding.flight_id).in_(flights))).all():
         if severity != "note" and (take_id, rule) not in accepted and worst.get(take_id) != "fault":
             worst[take_id] = severity
+    wanted: Any = (Take.id, Take.flight_id, Take.contender_id, Take.test_id, Take.repeat, Analysed.method)
     statement = (
-        select(Take, Analysed.method)
+        select(*wanted)
         .join(Analysed, col(Analysed.take_id) == Take.id, isouter=True)
         .where(col(Take.flight_id).in_(flights))
     )
-    found: dict[int, list[TakeView]] = defaultdict(list)
-    for take, method in session.exec(statement).all():
-        found[take.flight_id].append(
-            TakeView(
-                id=take.id or 0,
-                contender_id=take.contender_id,
-                test_id=take.test_id,
-                filename="",
-                duration_s=0,
-                rate_hz=0,
-                channels=0,
-                codec="",
-                lossy=False,
-                notes=[],
-                state="ready" if method == METHOD else "waiting",
-                refusal="",
-                worst=worst.get(take.id or 0, ""),
-            )
-        )
+    found: dict[int, list[Stand]] = defaultdict(list)
+    for take_id, flight_id, contender_id, test_id, repeat, method in session.exec(statement).all():
+        cell = None if test_id is None else (contender_id, test_id)
+        state: TakeState = "ready" if method == METHOD else "waiting"
+        found[flight_id].append(Stand(cell, repeat, state, worst.get(take_id or 0, "")))
     return found
 
 
-def _summary(flight: Flight, rows: dict[int, int], columns: dict[int, int], takes: list[TakeView]) -> FlightSummary:
+def _summary(flight: Flight, rows: dict[int, int], columns: dict[int, int], takes: list[Stand]) -> FlightSummary:
     ident = flight.id or 0
     standing = _standing(rows[ident], columns[ident], takes, auditing=False)
     text, step = next_thing(standing)

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
+from sqlalchemy import func
 from sqlmodel import Session, col, select
 
 from cata.core.gear import Control, GearKind, PriceKind, show_position
@@ -13,6 +15,7 @@ from cata.core.money import exponent, read_price, show_price
 from cata.core.specs import fields_of, read_specs, show_value
 from cata.errors import Invalid
 from cata.services.views import FlightRef, GearView, PriceView, SpecView
+from cata.services.views.gear import GearName
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Contender, Flight, Gear, Price
 
@@ -137,16 +140,50 @@ def prices_of(session: Session, gear_id: int) -> list[Price]:
     return list(session.exec(select(Price).where(Price.gear_id == gear_id).order_by(col(Price.id).desc())))
 
 
-def list_gear(ws: Workspace, *, query: str = "", kind: str = "", limit: int = 200, offset: int = 0) -> list[GearView]:
-    """Items whose name or description holds the words, by kind and name."""
+Sort = Literal["kind", "name", "price", "newest"]
+
+
+def list_gear(
+    ws: Workspace, *, query: str = "", kind: str = "", sort: Sort = "kind", limit: int = 200, offset: int = 0
+) -> list[GearView]:
+    """Items whose name or description holds the words, in an order."""
     with ws.reading() as session:
-        statement = select(Gear).order_by(col(Gear.kind), col(Gear.name)).limit(limit).offset(offset)
-        if kind:
-            statement = statement.where(Gear.kind == kind)
-        for word in query.split()[:8]:
-            pattern = f"%{word}%"
-            statement = statement.where(col(Gear.name).ilike(pattern) | col(Gear.about).ilike(pattern))
+        cheapest = (
+            select(Price.gear_id, func.min(Price.price_minor).label("least")).group_by(col(Price.gear_id)).subquery()
+        )
+        orders: dict[Sort, list[Any]] = {
+            "kind": [Gear.kind, Gear.name],
+            "name": [Gear.name],
+            "price": [cheapest.c.least.is_(None), cheapest.c.least, Gear.name],
+            "newest": [col(Gear.id).desc()],
+        }
+        statement = _matching(select(Gear), query, kind)
+        if sort == "price":
+            statement = statement.outerjoin(cheapest, cheapest.c.gear_id == Gear.id)
+        statement = statement.order_by(*orders[sort], Gear.id).limit(limit).offset(offset)
         return _views(session, session.exec(statement).all())
+
+
+def count_gear(ws: Workspace, *, query: str = "", kind: str = "") -> int:
+    """How many items there are for these words."""
+    with ws.reading() as session:
+        return session.exec(_matching(select(func.count(col(Gear.id))), query, kind)).one()
+
+
+def _matching(statement: Any, query: str, kind: str) -> Any:
+    if kind:
+        statement = statement.where(Gear.kind == kind)
+    for word in query.split()[:8]:
+        pattern = f"%{word}%"
+        statement = statement.where(col(Gear.name).ilike(pattern) | col(Gear.about).ilike(pattern))
+    return statement
+
+
+def names(ws: Workspace, kind: str = "") -> list[GearName]:
+    """All items by name, for choosing one."""
+    with ws.reading() as session:
+        statement = _matching(select(Gear.id, Gear.kind, Gear.name), "", kind).order_by(Gear.kind, Gear.name)
+        return [GearName(id=ident, kind=of, name=name) for ident, of, name in session.exec(statement).all()]
 
 
 def get_gear(ws: Workspace, gear_id: int) -> GearView:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id, Work
@@ -46,10 +46,12 @@ def _flight_of(ws: Workspace, model: type[Contender] | type[Test], ident: int) -
 @router.get("/flights")
 def list_flights(
     ws: WS,
+    response: Response,
     limit: Annotated[int, Query(ge=1, le=500)] = 200,
     offset: Annotated[int, Query(ge=0, le=10**6)] = 0,
 ) -> list[FlightSummary]:
-    """Flights with where each stands."""
+    """A page of flights with where each stands; the header x-total-count says how many there are."""
+    response.headers["x-total-count"] = str(flight_view.count_flights(ws))
     return flight_view.list_flights(ws, limit=limit, offset=offset)
 
 

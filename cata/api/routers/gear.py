@@ -14,6 +14,7 @@ from cata.services import gear, shelf_file
 from cata.services.gear import GearIn, GearPatch, PriceIn
 from cata.services.shelf_file import ShelfImport
 from cata.services.views import GearView
+from cata.services.views.gear import GearName
 
 router = APIRouter(prefix="/api", tags=["gear"])
 
@@ -31,13 +32,22 @@ class ShelfFileIn(BaseModel):
 @router.get("/gear")
 def list_gear(
     ws: WS,
+    response: Response,
     q: Annotated[str, Query(max_length=200)] = "",
     kind: Annotated[str, Query(max_length=40)] = "",
+    sort: gear.Sort = "kind",
     limit: Annotated[int, Query(ge=1, le=500)] = 200,
     offset: Annotated[int, Query(ge=0, le=10**6)] = 0,
 ) -> list[GearView]:
-    """Items of the shelf."""
-    return gear.list_gear(ws, query=q, kind=kind, limit=limit, offset=offset)
+    """A page of the shelf; the header x-total-count says how many items there are."""
+    response.headers["x-total-count"] = str(gear.count_gear(ws, query=q, kind=kind))
+    return gear.list_gear(ws, query=q, kind=kind, sort=sort, limit=limit, offset=offset)
+
+
+@router.get("/gear-names")
+def gear_names(ws: WS, kind: Annotated[str, Query(max_length=40)] = "") -> list[GearName]:
+    """Every item by name, for choosing one."""
+    return gear.names(ws, kind)
 
 
 @router.post("/gear", status_code=201)

@@ -26,6 +26,14 @@ class FlightRef(BaseModel):
     name: str
 
 
+class GearName(BaseModel):
+    """An item by name."""
+
+    id: int
+    kind: str
+    name: str
+
+
 class SpecView(BaseModel):
     """A field of a specification: its type and unit, and what is known (None and empty where nothing is)."""
 

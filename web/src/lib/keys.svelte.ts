@@ -10,11 +10,16 @@ export type ActionName =
 	| 'school'
 	| 'test'
 	| 'back'
+	| 'takeDone'
+	| 'takeRedo'
+	| 'record'
+	| 'playSlate'
 	| 'help'
 	| 'undo'
 	| 'redo';
 
-type Definition = { label: string; keys: string[]; group: 'tray' | 'page' };
+type Definition = { label: string; keys: string[]; group: 'tray' | 'sheet' | 'page' };
+type Listeners = { [name in ActionName]?: () => void };
 
 export const ACTIONS: Record<ActionName, Definition> = {
 	play: { label: 'Play or pause', keys: ['Space'], group: 'tray' },
@@ -27,6 +32,10 @@ export const ACTIONS: Record<ActionName, Definition> = {
 	school: { label: 'Equal loudness or as set', keys: ['G'], group: 'tray' },
 	test: { label: 'Next test', keys: ['T'], group: 'tray' },
 	back: { label: 'Back to the start (of the loop)', keys: ['Home'], group: 'tray' },
+	takeDone: { label: 'Take done, on to the next', keys: ['Enter', 'PageDown', 'ArrowRight'], group: 'sheet' },
+	takeRedo: { label: 'Back to the take before, to redo it', keys: ['Backspace', 'PageUp', 'ArrowLeft'], group: 'sheet' },
+	record: { label: 'Record or stop', keys: ['R'], group: 'sheet' },
+	playSlate: { label: 'Play the slate', keys: ['S'], group: 'sheet' },
 	help: { label: 'Show the keys', keys: ['?'], group: 'page' },
 	undo: { label: 'Undo', keys: ['Ctrl+Z'], group: 'page' },
 	redo: { label: 'Redo', keys: ['Ctrl+Shift+Z'], group: 'page' }
@@ -59,7 +68,8 @@ export function isTyping(event: KeyboardEvent): boolean {
 
 class Keys {
 	own = $state<Partial<Record<ActionName, string[]>>>({});
-	#listeners: { [name in ActionName]?: () => void } = {};
+	/** Who listens, the newest last: a page may take a key that the tray has elsewhere, and gives it back when it goes. */
+	#listeners: Listeners[] = [];
 	#digit: ((digit: number) => void) | null = null;
 
 	constructor() {
@@ -86,11 +96,15 @@ class Keys {
 		}
 	}
 
-	on(actions: { [name in ActionName]?: () => void }): () => void {
-		Object.assign(this.#listeners, actions);
+	on(actions: Listeners): () => void {
+		this.#listeners.push(actions);
 		return () => {
-			for (const name of Object.keys(actions) as ActionName[]) delete this.#listeners[name];
+			this.#listeners = this.#listeners.filter((one) => one !== actions);
 		};
+	}
+
+	#listener(name: ActionName): (() => void) | undefined {
+		return this.#listeners.findLast((one) => one[name])?.[name];
 	}
 
 	onDigit(act: ((digit: number) => void) | null) {
@@ -100,11 +114,14 @@ class Keys {
 	press(event: KeyboardEvent) {
 		if (event.defaultPrevented || event.altKey || isTyping(event)) return;
 		const name = nameOf(event);
-		const action = (Object.keys(ACTIONS) as ActionName[]).find((one) => this.of(one).includes(name));
-		if (action && this.#listeners[action]) {
+		const named = (Object.keys(ACTIONS) as ActionName[]).filter((one) => this.of(one).includes(name));
+		// The page's own meaning of a key comes before the tray's.
+		const action = named.find((one) => ACTIONS[one].group === 'sheet' && this.#listener(one)) ?? named[0];
+		const act = action && this.#listener(action);
+		if (act) {
 			event.preventDefault();
 			// A held key repeats; only stepping is meant to.
-			if (!event.repeat || action === 'next' || action === 'previous') this.#listeners[action]?.();
+			if (!event.repeat || action === 'next' || action === 'previous') act();
 		} else if (/^[1-9]$/.test(name) && this.#digit && !event.repeat) {
 			event.preventDefault();
 			this.#digit(Number(name));
