@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from sqlalchemy import func
 from sqlmodel import Session, col, select
 
-from cata.core.gear import Control, GearKind, PriceKind, show_position
+from cata.core.gear import Control, GearKind, PriceKind, read_position, show_position
 from cata.core.money import exponent, read_price, show_price
 from cata.core.specs import fields_of, read_specs, show_value
 from cata.errors import Invalid
@@ -210,6 +210,21 @@ def change_gear(ws: Workspace, gear_id: int, patch: GearPatch) -> GearView:
             setattr(gear, key, value)
         if patch.specs is not None:
             gear.specs = _checked_specs(gear.kind, patch.specs)
+        session.add(gear)
+    return get_gear(ws, gear_id)
+
+
+def set_start(ws: Workspace, gear_id: int, key: str, text: str) -> GearView:
+    """Where a control starts, as a person writes it."""
+    with ws.acting("Set where a knob starts") as session:
+        gear = require(session, Gear, gear_id, "item of gear")
+        controls = [Control.model_validate(control) for control in gear.controls]
+        if key not in {control.key for control in controls}:
+            raise Invalid(f"{gear.name} has no control {key}")
+        gear.controls = [
+            (c.model_copy(update={"default": read_position(c, text)}) if c.key == key else c).model_dump(mode="json")
+            for c in controls
+        ]
         session.add(gear)
     return get_gear(ws, gear_id)
 

@@ -16,7 +16,7 @@ from cata.core.chain import (
     setup_of,
 )
 from cata.core.chain import differences as chain_differences
-from cata.core.gear import Control, show_position
+from cata.core.gear import Control, read_position, show_position
 from cata.core.plan.blocks import BLOCK, BLOCKS, SET, SETS, Options, PlannedTest, tests_of_set
 from cata.core.plan.condition import Condition, Role, unanswered
 from cata.core.schools import QUESTION, QUESTIONS, chosen
@@ -53,6 +53,12 @@ class RuleIn(BaseModel):
 
     question: str = Field(max_length=40)
     school: str = Field(max_length=40)
+
+
+class KnobsIn(BaseModel):
+    """Positions by control key, as a person writes them."""
+
+    settings: dict[str, str] = Field(max_length=40)
 
 
 class RowChanges(BaseModel):
@@ -196,6 +202,43 @@ def change_chain(ws: Workspace, flight_id: int, chain: Chain) -> PlanView:
         flight.chain = chain.model_dump(mode="json")
         session.add(flight)
     return get_plan(ws, flight_id)
+
+
+def turn_knobs(ws: Workspace, flight_id: int, key: str, data: KnobsIn) -> PlanView:
+    """Set knobs of one link of the chain; texts are read in the scale of their control."""
+    with ws.acting("Turn a knob of the chain") as session:
+        flight = require(session, Flight, flight_id)
+        chain = Chain.model_validate(flight.chain) if flight.chain else starting_chain(flight.link)
+        link = chain.link(key)
+        if link is None:
+            raise NotFound("link of the chain", key)
+        flight.chain = chain.with_link(_turned(session, link, data.settings)).model_dump(mode="json")
+        session.add(flight)
+    return get_plan(ws, flight_id)
+
+
+def _turned(session: Session, link: Link, texts: dict[str, str]) -> Link:
+    gear = require(session, Gear, link.gear_id or 0, "item of gear")
+    controls = {c["key"]: Control.model_validate(c) for c in gear.controls}
+    if unknown := set(texts) - set(controls):
+        raise Invalid(f"{gear.name} has no control {', '.join(sorted(unknown))}")
+    read = {name: read_position(controls[name], text) for name, text in texts.items()}
+    return link.model_copy(update={"settings": link.settings | read})
+
+
+def turn_for_row(ws: Workspace, contender_id: int, key: str, data: KnobsIn) -> PlanView:
+    """Set knobs of a link that is not compared differently for one contender; what is as for all is no difference."""
+    with ws.acting("Set a knob differently") as session:
+        contender = require(session, Contender, contender_id)
+        setups = load_setups(session, session.get_one(Flight, contender.flight_id))
+        link = setups.chain_of(contender).link(key)
+        if link is None or key == setups.compared.key:
+            raise NotFound("link of the chain besides the compared one", key)
+        changes = Changes.model_validate(contender.changes)
+        links = changes.links | {key: _turned(session, link, data.settings)}
+        contender.changes = changes.model_copy(update={"links": links}).model_dump(mode="json")
+        session.add(contender)
+    return get_plan(ws, contender.flight_id)
 
 
 def _check_link(session: Session, link: Link) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Path, Query
 from fastapi.responses import Response
 from pydantic import Base64Bytes, BaseModel, Field
 
@@ -87,6 +87,18 @@ def get_gear(ws: WS, gear_id: Id) -> GearView:
 def change_gear(ws: WS, gear_id: Id, patch: GearPatch) -> GearView:
     """Change an item."""
     return gear.change_gear(ws, gear_id, patch)
+
+
+class StartIn(BaseModel):
+    """A position as a person writes it."""
+
+    text: str = Field(min_length=1, max_length=60)
+
+
+@router.put("/gear/{gear_id}/controls/{key}")
+def set_start(ws: WS, gear_id: Id, key: Annotated[str, Path(max_length=40)], data: StartIn) -> GearView:
+    """Where a control starts."""
+    return gear.set_start(ws, gear_id, key, data.text)
 
 
 @router.delete("/gear/{gear_id}", status_code=204)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Path
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id
@@ -10,7 +12,7 @@ from cata.core.chain import Chain
 from cata.core.plan.condition import Condition
 from cata.services import ordering, planning
 from cata.services.ordering import OrderIn, PlannedPatch
-from cata.services.planning import BlockIn, RowChanges, RuleIn
+from cata.services.planning import BlockIn, KnobsIn, RowChanges, RuleIn
 from cata.services.views.plan import OrderView, PlanView
 
 router = APIRouter(prefix="/api", tags=["plan"])
@@ -34,10 +36,22 @@ def change_chain(ws: WS, flight_id: Id, chain: Chain) -> PlanView:
     return planning.change_chain(ws, flight_id, chain)
 
 
+@router.patch("/flights/{flight_id}/chain/{key}")
+def turn_knobs(ws: WS, flight_id: Id, key: Annotated[str, Path(max_length=40)], data: KnobsIn) -> PlanView:
+    """Set knobs of one link, as a person writes their positions."""
+    return planning.turn_knobs(ws, flight_id, key, data)
+
+
 @router.put("/contenders/{contender_id}/changes")
 def change_row(ws: WS, contender_id: Id, data: RowChanges) -> PlanView:
     """Say what differs for one contender besides the compared link."""
     return planning.change_row(ws, contender_id, data)
+
+
+@router.patch("/contenders/{contender_id}/changes/{key}")
+def turn_for_row(ws: WS, contender_id: Id, key: Annotated[str, Path(max_length=40)], data: KnobsIn) -> PlanView:
+    """Set knobs of another link differently for one contender."""
+    return planning.turn_for_row(ws, contender_id, key, data)
 
 
 @router.put("/flights/{flight_id}/rules")

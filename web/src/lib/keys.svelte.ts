@@ -33,7 +33,11 @@ export const ACTIONS: Record<ActionName, Definition> = {
 	test: { label: 'Next test', keys: ['T'], group: 'tray' },
 	back: { label: 'Back to the start (of the loop)', keys: ['Home'], group: 'tray' },
 	takeDone: { label: 'Take done, on to the next', keys: ['Enter', 'PageDown', 'ArrowRight'], group: 'sheet' },
-	takeRedo: { label: 'Back to the take before, to redo it', keys: ['Backspace', 'PageUp', 'ArrowLeft'], group: 'sheet' },
+	takeRedo: {
+		label: 'Back to the take before, to redo it',
+		keys: ['Backspace', 'PageUp', 'ArrowLeft'],
+		group: 'sheet'
+	},
 	record: { label: 'Record or stop', keys: ['R'], group: 'sheet' },
 	playSlate: { label: 'Play the slate', keys: ['S'], group: 'sheet' },
 	help: { label: 'Show the keys', keys: ['?'], group: 'page' },

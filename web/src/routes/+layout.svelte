@@ -97,7 +97,7 @@
 
 <QueryClientProvider client={queries}>
 	<a class="skip" href="#page">Skip to the page</a>
-	<div class="h-dvh flex flex-col bg-base-100 text-base-content">
+	<div class="h-dvh overflow-hidden flex flex-col bg-base-100 text-base-content whole">
 		<header class="no-print border-b rule shrink-0 flex items-center gap-1 px-3 h-11 overflow-x-auto">
 			<a
 				href="/"
@@ -138,7 +138,7 @@
 				aria-label="Keys"
 				title="Keys (?)"><CircleHelp size={17} /></button>
 		</header>
-		<main id="page" class="grow overflow-y-auto min-h-0" tabindex="-1">
+		<main id="page" class="grow overflow-y-auto min-h-0 whole relative" tabindex="-1">
 			<div class="px-4 py-4 max-w-[90rem] mx-auto">{@render children()}</div>
 		</main>
 		<Tray />

@@ -7,7 +7,16 @@
 	import Loading from '$lib/parts/Loading.svelte';
 	import StepsLine from '$lib/parts/StepsLine.svelte';
 
-	const flights = createQuery(() => ({ queryKey: ['flights'], queryFn: () => got(api.GET('/api/flights')) }));
+	const PAGE = 50;
+	let offset = $state(0);
+	const flights = createQuery(() => ({
+		queryKey: ['flights', 'page', offset],
+		queryFn: async () => {
+			const answer = api.GET('/api/flights', { params: { query: { limit: PAGE, offset } } });
+			const list = await got(answer);
+			return { list, total: Number((await answer).response.headers.get('x-total-count') ?? list.length) };
+		}
+	}));
 	let name = $state('');
 	let busy = $state(false);
 
@@ -55,14 +64,23 @@
 </form>
 {#if !flights.data}
 	<Loading error={flights.error} retry={() => flights.refetch()} />
-{:else if !flights.data.length}
+{:else if !flights.data.list.length}
 	<p class="quiet max-w-2xl">
 		No flights yet. Name one by the question it shall answer, then drop recordings named like “contender - test.wav”:
 		the table builds itself.
 	</p>
 {:else}
+	{#if flights.data.total > PAGE}
+		<p class="flex gap-3 items-center mb-2" role="status">
+			<span class="figures">{offset + 1}–{Math.min(offset + PAGE, flights.data.total)} of {flights.data.total}</span>
+			<button class="btn btn-xs" disabled={offset === 0} onclick={() => (offset = Math.max(0, offset - PAGE))}
+				>Newer</button>
+			<button class="btn btn-xs" disabled={offset + PAGE >= flights.data.total} onclick={() => (offset += PAGE)}
+				>Older</button>
+		</p>
+	{/if}
 	<ul class="border rule rounded-box divide-y divide-base-300">
-		{#each flights.data as flight (flight.id)}
+		{#each flights.data.list as flight (flight.id)}
 			<li class="p-3 flex flex-wrap gap-x-6 gap-y-1 items-center">
 				<div class="grow basis-72 min-w-0">
 					<a class="font-semibold hover:underline underline-offset-2" href="/flights/{flight.id}/plan">{flight.name}</a>

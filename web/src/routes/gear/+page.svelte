@@ -10,22 +10,24 @@
 
 	let words = $state('');
 	let kind = $state('');
-	let sort = $state<'kind' | 'name' | 'price'>('kind');
+	let sort = $state<'kind' | 'name' | 'price' | 'newest'>('kind');
 	let name = $state('');
 	let newKind = $state<Kind>('pedal');
 
+	const PAGE = 100;
+	let offset = $state(0);
+	type Shelf = { items: Gear[]; total: number };
 	const gear = createQuery(() => ({
-		queryKey: ['gear', words, kind],
-		queryFn: () => got(api.GET('/api/gear', { params: { query: { q: words, kind } } })),
-		placeholderData: (before: Gear[] | undefined) => before
+		queryKey: ['gear', words, kind, sort, offset],
+		queryFn: async (): Promise<Shelf> => {
+			const answer = api.GET('/api/gear', { params: { query: { q: words, kind, sort, offset, limit: PAGE } } });
+			const items = await got(answer);
+			return { items, total: Number((await answer).response.headers.get('x-total-count') ?? items.length) };
+		},
+		placeholderData: (before: Shelf | undefined) => before
 	}));
-	const shown = $derived.by(() => {
-		const list = [...(gear.data ?? [])];
-		if (sort === 'name') list.sort((a, b) => a.name.localeCompare(b.name));
-		if (sort === 'price')
-			list.sort((a, b) => (a.best_price?.price_minor ?? Infinity) - (b.best_price?.price_minor ?? Infinity));
-		return list;
-	});
+	const shown = $derived(gear.data?.items ?? []);
+	const total = $derived(gear.data?.total ?? 0);
 
 	async function add(event: SubmitEvent) {
 		event.preventDefault();
@@ -45,15 +47,20 @@
 
 <svelte:head><title>Gear · Cata</title></svelte:head>
 
-<h1 class="mb-3">Gear</h1>
+<div class="flex flex-wrap items-center gap-3 mb-3">
+	<h1 class="grow">Gear</h1>
+	<a class="btn btn-sm" href="/gear/import">Read in a file</a>
+	<a class="btn btn-sm" href="/api/gear/export.csv" download="shelf.csv">Write out CSV</a>
+	<a class="btn btn-sm" href="/api/gear/export.json" download="shelf.json">JSON</a>
+</div>
 <div class="flex flex-wrap gap-2 mb-3 items-end">
 	<label class="flex flex-col text-sm"
 		>Search
-		<input class="input input-sm w-56" bind:value={words} type="search" />
+		<input class="input input-sm w-56" bind:value={words} type="search" oninput={() => (offset = 0)} />
 	</label>
 	<label class="flex flex-col text-sm"
 		>Kind
-		<select class="select select-sm w-40" bind:value={kind}>
+		<select class="select select-sm w-40" bind:value={kind} onchange={() => (offset = 0)}>
 			<option value="">all kinds</option>
 			{#each KINDS as one (one)}<option>{one}</option>{/each}
 		</select>
@@ -64,6 +71,7 @@
 			<option value="kind">by kind</option>
 			<option value="name">by name</option>
 			<option value="price">by price</option>
+			<option value="newest">newest first</option>
 		</select>
 	</label>
 	<span class="grow"></span>
@@ -91,6 +99,14 @@
 {:else if shown.length === 0}
 	<p class="quiet">Nothing on the shelf fits that search.</p>
 {:else}
+	{#if total > PAGE}
+		<p class="flex gap-3 items-center mb-2" role="status">
+			<span class="figures">{offset + 1}–{Math.min(offset + PAGE, total)} of {total}</span>
+			<button class="btn btn-xs" disabled={offset === 0} onclick={() => (offset = Math.max(0, offset - PAGE))}
+				>Earlier</button>
+			<button class="btn btn-xs" disabled={offset + PAGE >= total} onclick={() => (offset += PAGE)}>Later</button>
+		</p>
+	{/if}
 	<div class="overflow-x-auto">
 		<table class="table table-sm">
 			<thead>

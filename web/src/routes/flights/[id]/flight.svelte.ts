@@ -5,7 +5,7 @@ import { api, got, queries, type Flight, type Take } from '$lib/api/client';
 import { notices } from '$lib/notices.svelte';
 
 const KEY = Symbol('flight');
-type FlightPatch = { name?: string; question?: string; held?: string; school?: 'equal' | 'as_set' };
+type FlightPatch = { name?: string; question?: string; held?: string; link?: string; school?: 'equal' | 'as_set' };
 type ContenderPatch = {
 	name?: string;
 	is_bypass?: boolean;
@@ -34,7 +34,7 @@ export class FlightState {
 	}
 
 	takeAt(contender: number, test: number): Take | undefined {
-		return this.data?.takes.find((take) => take.contender_id === contender && take.test_id === test);
+		return this.data?.takes.find((take) => take.contender_id === contender && take.test_id === test && !take.repeat);
 	}
 
 	contender(id: number | null) {
@@ -111,7 +111,7 @@ export class FlightState {
 			got(
 				api.POST('/api/takes/{take_id}/place', {
 					params: { path: { take_id: take } },
-					body: { contender_id, test_id }
+					body: { contender_id, test_id, repeat: 0 }
 				})
 			)
 		);
@@ -120,6 +120,8 @@ export class FlightState {
 		this.#keep(got(api.DELETE('/api/takes/{take_id}', { params: { path: { take_id: take } } })));
 
 	arrange = () => this.#keep(got(api.POST('/api/flights/{flight_id}/takes/arrange', { params: this.#path() })));
+
+	placeInOrder = () => this.#keep(got(api.POST('/api/flights/{flight_id}/takes/in-order', { params: this.#path() })));
 
 	work = (what: 'cancel' | 'continue') =>
 		this.#keep(

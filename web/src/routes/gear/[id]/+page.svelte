@@ -4,7 +4,6 @@
 	import { page } from '$app/state';
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries, type Control, type Gear } from '$lib/api/client';
-	import { toMinor } from '$lib/money';
 	import { notices } from '$lib/notices.svelte';
 	import Knob from '$lib/parts/Knob.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
@@ -16,10 +15,13 @@
 		queryFn: () => got(api.GET('/api/gear/{gear_id}', { params: { path: { gear_id: id } } }))
 	}));
 	let amount = $state('');
+	let source = $state('');
 	let priceKind = $state<'new' | 'used' | 'offer'>('used');
 	let knobName = $state('');
-	let scale = $state<'0-10' | 'clock' | 'percent'>('0-10');
-	type Patch = { name?: string; about?: string; controls?: Control[] };
+	let scale = $state<'0-10' | 'clock' | 'percent' | 'labels'>('0-10');
+	let labels = $state('');
+	type Specs = Record<string, string | number | boolean>;
+	type Patch = { name?: string; about?: string; structure?: string; controls?: Control[]; specs?: Specs };
 
 	async function keep(call: Promise<Gear>) {
 		try {
@@ -33,14 +35,14 @@
 
 	function addPrice(event: SubmitEvent) {
 		event.preventDefault();
-		const price_minor = toMinor(amount);
-		if (price_minor === null) return notices.say('Write an amount, such as 149.00.', 'error');
+		const text = amount.trim();
+		if (!text) return notices.say('Write an amount, such as 149.00 or 149.00 USD.', 'error');
 		amount = '';
 		return keep(
 			got(
 				api.POST('/api/gear/{gear_id}/prices', {
 					params: { path: { gear_id: id } },
-					body: { kind: priceKind, price_minor, currency: 'EUR', source: '' }
+					body: { kind: priceKind, text, currency: 'EUR', source: source.trim(), on_date: '' }
 				})
 			)
 		);
@@ -52,8 +54,20 @@
 		const controls = item.data?.controls ?? [];
 		if (!name) return;
 		const key = `${name.toLowerCase().replace(/[^a-z0-9]+/g, '-')}-${controls.length + 1}`.slice(0, 40);
-		knobName = '';
-		return change({ controls: [...controls, { key, name, scale, default: 0.5, labels: [] }] });
+		const positions = labels
+			.split('/')
+			.map((one) => one.trim())
+			.filter(Boolean);
+		const control = { key, name, scale, default: scale === 'labels' ? 0 : 0.5, taper: 'linear', kind: 'knob' } as const;
+		knobName = labels = '';
+		return change({ controls: [...controls, { ...control, labels: scale === 'labels' ? positions : [] }] });
+	}
+
+	function specify(key: string, value: string | boolean) {
+		const specs = Object.fromEntries(
+			(item.data?.specs ?? []).filter((one) => one.value !== null).map((one) => [one.key, one.value!])
+		);
+		return change({ specs: { ...specs, [key]: value } });
 	}
 
 	async function remove() {
@@ -84,7 +98,12 @@
 		placeholder="What is it, in a sentence or two?"
 		value={gear.about}
 		onchange={(event) => change({ about: event.currentTarget.value })}></textarea>
-	{#if gear.structure}<p class="quiet text-sm mb-3">Structure: {gear.structure}</p>{/if}
+	<input
+		class="cell-input max-w-3xl -ml-1.5 text-sm"
+		aria-label="Structure"
+		placeholder="How is it built? (soft clip in the feedback, lows cut before it)"
+		value={gear.structure}
+		onchange={(event) => change({ structure: event.currentTarget.value })} />
 
 	<div class="grid gap-8 md:grid-cols-2 mt-4">
 		<section aria-labelledby="knobs">
@@ -101,7 +120,16 @@
 								position: control.default,
 								scale: control.scale,
 								labels: control.labels ?? []
-							}} />
+							}}
+							onset={(text) =>
+								keep(
+									got(
+										api.PUT('/api/gear/{gear_id}/controls/{key}', {
+											params: { path: { gear_id: id, key: control.key } },
+											body: { text }
+										})
+									)
+								)} />
 						<button
 							class="btn btn-ghost btn-xs"
 							aria-label="Remove {control.name}"
@@ -110,7 +138,7 @@
 					</div>
 				{:else}<p class="quiet">No knobs noted yet.</p>{/each}
 			</div>
-			<form class="flex gap-2" onsubmit={addKnob}>
+			<form class="flex flex-wrap gap-2" onsubmit={addKnob}>
 				<input
 					class="input input-sm w-40"
 					bind:value={knobName}
@@ -121,7 +149,16 @@
 					<option value="0-10">0 to 10</option>
 					<option value="clock">clock face</option>
 					<option value="percent">per cent</option>
+					<option value="labels">switch, selector</option>
 				</select>
+				{#if scale === 'labels'}
+					<input
+						class="input input-sm w-44"
+						bind:value={labels}
+						required
+						placeholder="bright/normal/dark"
+						aria-label="Its positions, divided by slashes" />
+				{/if}
 				<button class="btn btn-sm">Add knob</button>
 			</form>
 		</section>
@@ -146,7 +183,7 @@
 					{:else}<tr><td class="quiet">No price known.</td></tr>{/each}
 				</tbody>
 			</table>
-			<form class="flex gap-2" onsubmit={addPrice}>
+			<form class="flex flex-wrap gap-2" onsubmit={addPrice}>
 				<select class="select select-sm w-24" bind:value={priceKind} aria-label="Kind of price">
 					<option value="new">new</option>
 					<option value="used">used</option>
@@ -156,20 +193,51 @@
 					class="input input-sm w-28 figures"
 					bind:value={amount}
 					inputmode="decimal"
-					placeholder="149.00"
-					aria-label="Amount in EUR" />
+					placeholder="149.00 EUR"
+					aria-label="Amount" />
+				<input
+					class="input input-sm w-36"
+					bind:value={source}
+					placeholder="seen where?"
+					aria-label="Source of the price" />
 				<button class="btn btn-sm">Add price</button>
 			</form>
 		</section>
-		{#if Object.keys(gear.specs).length}
-			<section aria-labelledby="specs">
-				<h2 id="specs" class="mb-2">Specification</h2>
-				<dl class="grid grid-cols-[auto_1fr] gap-x-6 gap-y-1">
-					{#each Object.entries(gear.specs) as [label, value] (label)}<dt class="quiet">{label}</dt>
-						<dd>{value}</dd>{/each}
-				</dl>
-			</section>
-		{/if}
+		<section aria-labelledby="specs">
+			<h2 id="specs" class="mb-2">Specification</h2>
+			<div class="grid grid-cols-[auto_1fr] gap-x-4 gap-y-0.5 items-center text-sm max-w-md">
+				{#each gear.specs as spec (spec.key)}
+					<label for="spec-{spec.key}" class="quiet">{spec.name}</label>
+					{#if spec.type === 'choice'}
+						<select
+							id="spec-{spec.key}"
+							class="cell-input"
+							value={spec.value ?? ''}
+							onchange={(event) => specify(spec.key, event.currentTarget.value)}>
+							<option value="">not known</option>
+							{#each spec.choices as one (one)}<option>{one}</option>{/each}
+						</select>
+					{:else if spec.type === 'flag'}
+						<select
+							id="spec-{spec.key}"
+							class="cell-input"
+							value={spec.value === null ? '' : spec.value ? 'yes' : 'no'}
+							onchange={(event) => specify(spec.key, event.currentTarget.value)}>
+							<option value="">not known</option>
+							<option>yes</option>
+							<option>no</option>
+						</select>
+					{:else}
+						<input
+							id="spec-{spec.key}"
+							class="cell-input {spec.type === 'text' ? '' : 'figures'}"
+							value={spec.text}
+							placeholder={spec.unit}
+							onchange={(event) => specify(spec.key, event.currentTarget.value)} />
+					{/if}
+				{/each}
+			</div>
+		</section>
 		<section aria-labelledby="in-flights">
 			<h2 id="in-flights" class="mb-2">In flights</h2>
 			{#each gear.flights ?? [] as flight (flight.id)}

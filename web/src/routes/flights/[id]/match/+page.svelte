@@ -18,6 +18,7 @@
 	const notes = $derived(match.data?.findings.filter((f) => f.severity === 'note') ?? []);
 
 	async function accept(finding: Finding) {
+		if (finding.take_id === null) return;
 		try {
 			await got(
 				api.POST('/api/takes/{take_id}/accept', {
@@ -31,15 +32,38 @@
 		}
 	}
 	const nameOf = (finding: Finding) =>
-		`${flight.contender(finding.contender_id)?.name ?? 'an unplaced take'}, ${flight.test(finding.test_id)?.name ?? ''}`;
+		[
+			flight.contender(finding.contender_id)?.name ?? (finding.take_id === null ? 'the plan' : 'an unplaced take'),
+			flight.test(finding.test_id)?.name
+		]
+			.filter(Boolean)
+			.join(', ');
 </script>
 
 {#if !match.data}
 	<Loading error={match.error} retry={() => match.refetch()} />
 {:else}
-	<p class="text-xl font-semibold mb-4" role="status">{match.data.summary}</p>
+	<p class="text-xl font-semibold mb-1" role="status">{match.data.summary}</p>
+	<p class="text-sm mb-4 max-w-4xl"><span class="font-semibold">Repeatability.</span> {match.data.repeatability}</p>
+	{#if match.data.redo.length}
+		<section class="border border-error rounded-box p-3 mb-4 max-w-4xl" aria-labelledby="redo">
+			<h2 id="redo" class="mb-1">Record again</h2>
+			<ul class="grid gap-1 sm:grid-cols-2">
+				{#each match.data.redo as one (one.take_id)}
+					{@const row = flight.contender(one.contender_id)}
+					<li class="flex gap-2 items-center">
+						{#if row}<Token letter={row.letter} colour={row.colour} />{/if}
+						<span class="grow">{one.name}: <span class="text-error">{one.reason.toLowerCase()}</span></span>
+						{#if one.planned_id}
+							<a class="btn btn-xs" href="/flights/{flight.id}/next?take={one.planned_id}">redo</a>
+						{/if}
+					</li>
+				{/each}
+			</ul>
+		</section>
+	{/if}
 	<div class="grid gap-4 xl:grid-cols-2">
-		{#each worth as finding (finding.id)}
+		{#each worth as finding, i (`${finding.id}-${finding.rule}-${i}`)}
 			{@const row = flight.contender(finding.contender_id)}
 			<article
 				class="min-w-0 border rounded-box p-4 {finding.accepted
@@ -69,9 +93,13 @@
 							class="btn btn-sm"
 							onclick={() => player.pour(flight.id, finding.test_id!, finding.contender_id!, true)}>Hear it</button>
 					{/if}
-					<a class="btn btn-sm" href="/flights/{flight.id}/takes">Replace the take</a>
-					<button class="btn btn-sm btn-ghost" onclick={() => accept(finding)}
-						>{finding.accepted ? 'Open it again' : 'Keep it as it is'}</button>
+					{#if finding.id}
+						<a class="btn btn-sm" href="/flights/{flight.id}/takes">Replace the take</a>
+						<button class="btn btn-sm btn-ghost" onclick={() => accept(finding)}
+							>{finding.accepted ? 'Open it again' : 'Keep it as it is'}</button>
+					{:else}
+						<a class="btn btn-sm" href="/flights/{flight.id}/plan">See the plan</a>
+					{/if}
 				</p>
 			</article>
 		{/each}
@@ -80,9 +108,9 @@
 		<details class="mt-5" open={worth.length === 0}>
 			<summary class="cursor-pointer font-semibold">{notes.length} differences that Cata has dealt with</summary>
 			<ul class="mt-2 text-sm columns-1 lg:columns-2 gap-8">
-				{#each notes as note (note.id)}
+				{#each notes as note, i (`${note.id}-${i}`)}
 					<li class="py-0.5 break-inside-avoid">
-						{flight.test(note.test_id)?.name}: {note.text} <span class="quiet">{note.advice}</span>
+						{flight.test(note.test_id)?.name ?? 'Plan'}: {note.text} <span class="quiet">{note.advice}</span>
 					</li>
 				{/each}
 			</ul>

@@ -13,12 +13,20 @@
 	import PriceField from '$lib/parts/PriceField.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import { useFlight } from '../flight.svelte';
+	import Blocks from './Blocks.svelte';
+	import ChainEditor from './ChainEditor.svelte';
+	import Differences from './Differences.svelte';
+	import OrderPanel from './OrderPanel.svelte';
+	import { PlanState } from './plan.svelte';
+	import Rules from './Rules.svelte';
 
 	const flight = useFlight();
+	const plan = new PlanState(() => flight.id);
+	const LINKS = ['pedal', 'pickup', 'guitar', 'amplifier', 'speaker', 'microphone', 'direct box', 'strings', 'cable'];
 	const data = $derived(flight.data!);
 	const gear = createQuery(() => ({
-		queryKey: ['gear', '', ''],
-		queryFn: () => got(api.GET('/api/gear', { params: { query: { q: '', kind: '' } } }))
+		queryKey: ['gear-names'],
+		queryFn: () => got(api.GET('/api/gear-names'))
 	}));
 	const meta = createQuery(() => ({
 		queryKey: ['meta'],
@@ -43,10 +51,25 @@
 	}
 </script>
 
-<p class="mb-3">
+<div class="mb-3 flex flex-wrap gap-x-6 gap-y-1 items-center">
 	<a class="underline underline-offset-2 font-semibold" href="/flights/{flight.id}/{data.next_step}"
 		>Next: {data.next_text}</a>
-</p>
+	<label class="flex items-center gap-2 text-sm"
+		>What is compared
+		<select
+			class="select select-sm w-36"
+			value={data.link}
+			onchange={(event) => flight.change({ link: event.currentTarget.value })}>
+			{#if !LINKS.includes(data.link)}<option>{data.link}</option>{/if}
+			{#each LINKS as one (one)}<option>{one}</option>{/each}
+		</select>
+	</label>
+	<nav class="flex gap-4 text-sm" aria-label="Parts of the plan">
+		{#each [['chain', 'Chain'], ['tests', 'Tests'], ['rules', 'House rules'], ['order', 'Order and time']] as [to, label] (to)}
+			<a class="underline underline-offset-2" href="#{to}">{label}</a>
+		{/each}
+	</nav>
+</div>
 
 <div class="overflow-x-auto">
 	<table class="w-full border-collapse" aria-label="Plan">
@@ -155,6 +178,7 @@
 								{/each}
 							</div>
 						{/if}
+						<Differences {plan} contender={one} />
 					</th>
 					{#each data.tests as column (column.id)}
 						{@const take = flight.takeAt(one.id, column.id)}
@@ -211,7 +235,26 @@
 	</table>
 </div>
 
-<div class="grid gap-4 md:grid-cols-2 mt-6 max-w-5xl">
+{#if plan.data}
+	<section class="mt-8 border-t rule pt-4" aria-labelledby="tests">
+		<h2 id="tests" class="mb-2 scroll-mt-4">Tests from sets and blocks</h2>
+		<Blocks {plan} tests={data.tests} />
+	</section>
+	<section class="mt-8 border-t rule pt-4" aria-labelledby="chain">
+		<h2 id="chain" class="mb-2 scroll-mt-4">Chain: the same for all but the compared link</h2>
+		<ChainEditor {plan} />
+	</section>
+	<section class="mt-8 border-t rule pt-4" aria-labelledby="order">
+		<h2 id="order" class="mb-2 scroll-mt-4">Order and time</h2>
+		{#if plan.order}<OrderPanel {plan} flightId={flight.id} />{/if}
+	</section>
+	<section class="mt-8 border-t rule pt-4" aria-labelledby="rules">
+		<h2 id="rules" class="mb-2 scroll-mt-4">House rules</h2>
+		<Rules {plan} />
+	</section>
+{/if}
+
+<div class="grid gap-4 md:grid-cols-2 mt-8 border-t rule pt-4 max-w-5xl">
 	<label class="flex flex-col gap-1 text-sm">
 		The question this flight answers
 		<textarea
@@ -221,7 +264,7 @@
 			onchange={(event) => flight.change({ question: event.currentTarget.value })}></textarea>
 	</label>
 	<label class="flex flex-col gap-1 text-sm">
-		What is held constant (guitar, knobs, amplifier, microphone)
+		What else is held constant, in your own words
 		<textarea
 			class="textarea w-full"
 			rows="2"

@@ -5,6 +5,7 @@
 	import { notices } from '$lib/notices.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import { useFlight } from '../flight.svelte';
+	import OtherWays from './OtherWays.svelte';
 	import { filesOf, Uploads } from './uploads.svelte';
 
 	const flight = useFlight();
@@ -93,6 +94,8 @@
 	</label>
 </div>
 
+<OtherWays {data} />
+
 {#if uploads.list.length}
 	<section class="mb-4" aria-label="Uploads">
 		<p class="mb-1 flex gap-3 items-center" role="status">
@@ -179,6 +182,7 @@
 		<h2 class="mb-1">
 			{loose.length} not placed
 			<button class="btn btn-xs ml-2" onclick={() => flight.arrange()}>Place by name</button>
+			<button class="btn btn-xs" onclick={() => flight.placeInOrder()}>Place in the order of takes</button>
 		</h2>
 		<div class="flex flex-wrap gap-2">
 			{#each loose as take (take.id)}
@@ -222,6 +226,10 @@
 								ondragover={(event) => event.dataTransfer?.types.includes(INTERNAL) && event.preventDefault()}
 								ondrop={(event) => dropOnCell(event, row.id, test.id)}>
 								{#if take}{@render chip(take)}{/if}
+								{#each data.takes.filter((t) => t.repeat && t.contender_id === row.id && t.test_id === test.id) as again (again.id)}
+									<p class="text-xs quiet mt-1">played again ({again.repeat + 1})</p>
+									{@render chip(again)}
+								{/each}
 								{#if held !== null && held !== take?.id}
 									<button class="btn btn-xs btn-primary mt-1" onclick={() => put(held!, row.id, test.id)}>
 										{take ? 'change places' : 'put here'}<span class="sr-only">: {row.name}, {test.name}</span>

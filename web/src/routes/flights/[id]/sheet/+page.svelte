@@ -1,0 +1,79 @@
+<script lang="ts">
+	/** The take sheet: every take in order with its changes, cautions and knobs; for the wall, and for the printer. */
+	import Knob from '$lib/parts/Knob.svelte';
+	import Loading from '$lib/parts/Loading.svelte';
+	import Token from '$lib/parts/Token.svelte';
+	import { useFlight } from '../flight.svelte';
+	import { PlanState, spoken } from '../plan/plan.svelte';
+
+	const flight = useFlight();
+	const plan = new PlanState(() => flight.id);
+	let every = $state(false);
+	type Step = NonNullable<typeof plan.order>['steps'][number];
+	/** The knobs to draw, by device. */
+	function devices(step: Step) {
+		const drawn = step.knobs.filter((knob) => every || knob.turned);
+		return [...new Set(drawn.map((knob) => knob.link))].map(
+			(link) => [link, drawn.filter((knob) => knob.link === link)] as const
+		);
+	}
+</script>
+
+{#if !plan.order}
+	<Loading error={plan.orderQuery.error} retry={() => plan.orderQuery.refetch()} />
+{:else if !plan.order.ordered}
+	<p>There is no order yet. <a class="underline" href="/flights/{flight.id}/plan#order">Order the takes</a> first.</p>
+{:else}
+	<div class="flex flex-wrap gap-3 items-center mb-3 no-print">
+		<h2 class="grow">Take sheet</h2>
+		<label class="flex gap-2 items-center text-sm"
+			><input type="checkbox" class="checkbox checkbox-sm" bind:checked={every} /> draw every knob</label>
+		<button class="btn btn-sm btn-primary" onclick={() => window.print()}>Print</button>
+		<a class="btn btn-sm" href="/flights/{flight.id}/next">Next take, large</a>
+	</div>
+	<h1 class="only-print">{flight.data?.name}</h1>
+	<p class="mb-2">
+		{plan.order.steps.length} takes, about {spoken(plan.order.total_s)}; {plan.order.steps[0]?.conditions.join(' · ')}
+	</p>
+	<ol class="border-t rule">
+		{#each plan.order.steps as step, i (step.planned_id)}
+			{@const before = plan.order.steps[i - 1]}
+			{#if before && before.session !== step.session}
+				<li class="py-2 font-semibold text-lg">Session {step.session + 1}</li>
+			{/if}
+			<li class="border-b rule py-2 grid grid-cols-[3rem_1fr] gap-x-3 break-inside-avoid">
+				<span class="text-2xl figures text-right">{step.number}</span>
+				<div>
+					<p class="flex flex-wrap gap-2 items-center">
+						<Token letter={step.letter} colour={step.colour} />
+						<strong>{step.contender}</strong> · {step.test}
+						{#if step.anchor}<span class="border rule rounded px-1 text-sm">anchor {step.anchor}</span>{/if}
+						<span class="grow"></span>
+						<span class="quiet text-sm figures">at {spoken(step.begins_s)}, {step.bpm} bpm</span>
+						<span class="border rule w-5 h-5 inline-block text-center leading-5" title={step.state}
+							>{step.state === 'done' ? '✓' : ''}<span class="sr-only">{step.state}</span></span>
+					</p>
+					{#if step.changes.length}<p class="text-sm">
+							<strong>Change:</strong>
+							{step.changes.join('; ')}
+						</p>{/if}
+					{#each step.cautions as caution (caution)}<p class="text-sm text-error font-semibold">{caution}</p>{/each}
+					<div class="flex flex-wrap gap-x-6 gap-y-1 mt-1">
+						{#each devices(step) as [link, drawn] (link)}
+							<div>
+								<p class="text-xs quiet">{link}</p>
+								<div class="flex flex-wrap gap-1">
+									{#each drawn as knob (knob.key)}
+										<div class="rounded border-2 {knob.turned && every ? 'border-primary' : 'border-transparent'}">
+											<Knob of={knob.link} setting={knob} />
+										</div>
+									{/each}
+								</div>
+							</div>
+						{/each}
+					</div>
+				</div>
+			</li>
+		{/each}
+	</ol>
+{/if}

@@ -1,0 +1,154 @@
+<script lang="ts">
+	/** Ways to get takes besides dropping files: one long recording, recording here, re-amping, the bench. */
+	import { goto } from '$app/navigation';
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, got, queries, type Flight } from '$lib/api/client';
+	import type { Recording } from '$lib/api/plan';
+	import { live } from '$lib/live.svelte';
+	import { notices } from '$lib/notices.svelte';
+
+	let { data }: { data: Flight } = $props();
+	const recordings = createQuery(() => ({
+		queryKey: ['recordings', data.id],
+		queryFn: () => got(api.GET('/api/flights/{flight_id}/recordings', { params: { path: { flight_id: data.id } } }))
+	}));
+	let slates = $state(true);
+	let reamped = $state(false);
+	let count = $state('');
+	let sending = $state<number | null>(null);
+	let rehearsing = $state(false);
+	let player = $state('0');
+	let contender = $state('');
+	const making = $derived(live.making[data.id]);
+	const row = $derived(data.contenders.find((one) => String(one.id) === contender) ?? data.contenders[0]);
+
+	function send(file: File | undefined) {
+		if (!file) return;
+		const query = new URLSearchParams({
+			name: file.name,
+			takes: String(Math.max(0, Math.round(Number(count)) || 0)),
+			slates: String(slates),
+			reamped: String(reamped)
+		});
+		const request = new XMLHttpRequest();
+		sending = 0;
+		request.open('POST', `/api/flights/${data.id}/recordings?${query}`);
+		request.setRequestHeader('content-type', 'application/octet-stream');
+		request.upload.onprogress = (event) => (sending = event.total ? event.loaded / event.total : 0);
+		request.onload = () => {
+			sending = null;
+			const answer = JSON.parse(request.responseText || '{}') as Partial<Recording> & { detail?: string };
+			if (request.status === 201) void goto(`/flights/${data.id}/cuts/${answer.id}`);
+			else notices.say(answer.detail ?? `Cata answered ${request.status}.`, 'error');
+		};
+		request.onerror = () => {
+			sending = null;
+			notices.say('Cata does not answer. Is it still running?', 'error');
+		};
+		request.send(file);
+	}
+
+	async function rehearse() {
+		rehearsing = true;
+		try {
+			const answer = await got(
+				api.POST('/api/flights/{flight_id}/rehearse', {
+					params: { path: { flight_id: data.id } },
+					body: { player: Number(player), planned_ids: [], again: false }
+				})
+			);
+			notices.say(`${answer.made} takes rehearsed. ${answer.notes.join(' ')}`);
+		} catch (error) {
+			notices.fail(error);
+		} finally {
+			rehearsing = false;
+			await queries.invalidateQueries();
+		}
+	}
+</script>
+
+<div class="grid gap-x-8 gap-y-5 md:grid-cols-2 xl:grid-cols-4 mb-6">
+	<section aria-labelledby="long">
+		<h2 id="long" class="text-base">One long recording</h2>
+		<p class="text-sm quiet mb-1">An afternoon in one file. Cata finds the takes; you look at the cuts.</p>
+		<label class="flex gap-2 items-center text-sm"
+			><input type="checkbox" class="checkbox checkbox-sm" bind:checked={slates} /> slates were played before the takes</label>
+		<label class="flex gap-2 items-center text-sm"
+			><input type="checkbox" class="checkbox checkbox-sm" bind:checked={reamped} /> it is a re-amped file</label>
+		<label class="flex gap-2 items-center text-sm my-1"
+			>It holds
+			<input class="input input-xs w-14 figures" bind:value={count} placeholder="open" inputmode="numeric" /> takes</label>
+		<label class="btn btn-sm">
+			Choose the recording
+			<input
+				type="file"
+				class="sr-only"
+				aria-label="Long recording"
+				accept="audio/*,.wav,.flac,.ogg,.mp3,.aif,.aiff"
+				onchange={(event) => {
+					send(event.currentTarget.files?.[0]);
+					event.currentTarget.value = '';
+				}} />
+		</label>
+		{#if sending !== null}
+			<p class="text-sm mt-1" role="status">
+				<progress class="progress w-32" value={sending} aria-label="Sent of the recording"></progress>
+				{sending < 1 ? 'sending' : 'looking for takes…'}
+			</p>
+		{/if}
+		{#each recordings.data ?? [] as one (one.id)}
+			<p class="text-sm mt-1">
+				<a class="underline" href="/flights/{data.id}/cuts/{one.id}">{one.filename}</a>
+				<span class="quiet">{one.made} of {one.pieces.length} made</span>
+			</p>
+		{/each}
+	</section>
+	<section aria-labelledby="here">
+		<h2 id="here" class="text-base">Record here</h2>
+		<p class="text-sm quiet mb-1">
+			Take by take from your audio interface, with count-in and slate, the knobs of each take in large type.
+		</p>
+		<a class="btn btn-sm" href="/flights/{data.id}/next">Next take</a>
+		<a class="btn btn-sm btn-ghost" href="/flights/{data.id}/sheet">Take sheet</a>
+	</section>
+	<section aria-labelledby="reamp">
+		<h2 id="reamp" class="text-base">Re-amp</h2>
+		<p class="text-sm quiet mb-1">
+			One dry take through everything: play this file through the contender, record what comes out, and choose it as one
+			long recording with slates.
+		</p>
+		<div class="flex gap-1">
+			<select
+				class="select select-sm w-40"
+				value={String(row?.id ?? '')}
+				onchange={(event) => (contender = event.currentTarget.value)}
+				aria-label="Contender to re-amp">
+				{#each data.contenders as one (one.id)}<option value={String(one.id)}>{one.name}</option>{/each}
+			</select>
+			<a
+				class="btn btn-sm {row ? '' : 'btn-disabled'}"
+				download
+				href="/api/flights/{data.id}/reamp?contender_id={row?.id}">Download</a>
+		</div>
+	</section>
+	<section aria-labelledby="bench">
+		<h2 id="bench" class="text-base">Rehearse on the bench</h2>
+		<p class="text-sm quiet mb-1">
+			Simulated stand-ins play the open takes: try the whole flight before anything is set up.
+		</p>
+		<div class="flex gap-1">
+			<select class="select select-sm w-44" bind:value={player} aria-label="Who plays">
+				<option value="0">the same dry take</option>
+				<option value="1">a steady player</option>
+				<option value="2">a loose player</option>
+			</select>
+			<button class="btn btn-sm" disabled={rehearsing} onclick={rehearse}>Rehearse</button>
+		</div>
+	</section>
+</div>
+{#if making && making.done < making.total}
+	<p class="mb-4 flex gap-3 items-center" role="status">
+		<progress class="progress w-48" value={making.done} max={making.total} aria-label="Takes made"></progress>
+		{making.done} of {making.total} takes made
+	</p>
+{/if}
