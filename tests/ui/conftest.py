@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 from tests.conftest import Server, running
 
@@ -65,11 +66,27 @@ TAP = """
 
 
 @pytest.fixture(scope="session")
-def browser() -> Iterator[Browser]:
+def driver() -> Iterator[Playwright]:
     with sync_playwright() as playwright:
-        chromium = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
-        yield chromium
-        chromium.close()
+        yield playwright
+
+
+@pytest.fixture(scope="session")
+def browser(driver: Playwright) -> Iterator[Browser]:
+    chromium = driver.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+    yield chromium
+    chromium.close()
+
+
+@contextmanager
+def interface_playing(driver: Playwright, file: Path) -> Iterator[Browser]:
+    """A browser whose audio interface hears a file, over and over."""
+    fake = ["--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream"]
+    chromium = driver.chromium.launch(
+        executable_path=CHROMIUM, args=[*ARGUMENTS, *fake, f"--use-file-for-fake-audio-capture={file}"]
+    )
+    yield chromium
+    chromium.close()
 
 
 def new_page(

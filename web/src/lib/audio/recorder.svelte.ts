@@ -57,7 +57,9 @@ class RecorderState {
 		} catch {
 			throw new Problem('No input: allow this page to use the audio interface, and see that it is plugged in.');
 		}
-		this.#context = new AudioContext();
+		// At the interface's own rate nothing is resampled on the way.
+		const rate = this.#stream.getAudioTracks()[0]?.getSettings().sampleRate;
+		this.#context = new AudioContext(rate ? { sampleRate: rate } : {});
 		await this.#context.audioWorklet.addModule('/recorder-worklet.js');
 		const source = this.#context.createMediaStreamSource(this.#stream);
 		const node = new AudioWorkletNode(this.#context, 'cata-recorder', {

@@ -119,7 +119,12 @@
 			<span class="quiet" role="status">{missing ? `${missing} still to record` : 'all recorded'}</span>
 		</p>
 	</div>
-	{#if step.state === 'redo'}<p class="text-xl text-error font-semibold mb-2">To be done again.</p>{/if}
+	{#if step.take_id !== null}
+		<p class="text-xl font-semibold mb-2 {step.state === 'redo' ? 'text-error' : ''}">
+			{step.state === 'redo' ? 'To be done again.' : 'Recorded already.'} What is recorded now takes its place; the take before
+			is kept beside the table.
+		</p>
+	{/if}
 	{#if step.changes.length}
 		<ul class="text-3xl font-semibold my-3 grid gap-1" aria-label="What to change">
 			{#each step.changes as change (change)}<li>{change}</li>{/each}
