@@ -29,3 +29,6 @@ ORDER_GAP_PERCENT = 2.0
 
 CUT_S = 0.001
 """Where a slate is found, after whatever played and recorded it."""
+
+RECOVERED_SHARE = 0.2
+"""How well the known variation or drift of a simulated player must be found again."""

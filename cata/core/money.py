@@ -44,8 +44,9 @@ def read_price(text: str, default: str = "EUR") -> tuple[int, str]:
 
 def _minor(rest: str, decimals: int, text: str) -> int:
     compact = re.sub(r"[\s\u00a0\u202f']", "", rest)
-    # The last separator is the decimal one if what follows it is no group of three.
-    if match := re.fullmatch(r"(\d{1,3}(?:[.,]\d{3})*|\d+)(?:[.,](\d{1,2}|\d{4,}))?", compact):
+    # The last separator is the decimal one if what follows it is no group of three, or the currency has three decimals.
+    places = r"\d{1,3}|\d{4,}" if decimals == 3 else r"\d{1,2}|\d{4,}"
+    if match := re.fullmatch(rf"(\d{{1,3}}(?:[.,]\d{{3}})*?|\d+)(?:[.,]({places}))?", compact):
         whole = re.sub(r"[.,]", "", match[1])
         amount = f"{whole}.{match[2] or 0}"
     else:

@@ -17,7 +17,7 @@ from cata.core.chain import (
 )
 from cata.core.chain import differences as chain_differences
 from cata.core.gear import Control, read_position, show_position
-from cata.core.plan.blocks import BLOCK, BLOCKS, SET, SETS, Options, PlannedTest, tests_of_set
+from cata.core.plan.blocks import BLOCK, BLOCKS, SET, SETS, Options, PlannedTest, set_tests
 from cata.core.plan.condition import Condition, Role, unanswered
 from cata.core.schools import QUESTION, QUESTIONS, chosen
 from cata.errors import Invalid, NotFound
@@ -95,7 +95,7 @@ def get_plan(ws: Workspace, flight_id: int) -> PlanView:
                 if kind in b.kinds
             ],
             sets=[
-                ChoiceOf(key=s.key, name=s.name, about=f"{s.about} {s.advice}", tests=len(tests_of_set(s)))
+                ChoiceOf(key=s.key, name=s.name, about=f"{s.about} {s.advice}", tests=len(set_tests(s)))
                 for s in sorted(SETS, key=lambda s: s.kind != kind)
             ],
         )
@@ -306,7 +306,7 @@ def add_set(ws: Workspace, flight_id: int, key: str) -> PlanView:
     """Add the tests of a ready set."""
     if key not in SET:
         raise NotFound("ready set", key)
-    return _add(ws, flight_id, SET[key].name, tests_of_set(SET[key]))
+    return _add(ws, flight_id, SET[key].name, set_tests(SET[key]))
 
 
 def _add(ws: Workspace, flight_id: int, label: str, planned: list[PlannedTest]) -> PlanView:

@@ -26,7 +26,7 @@ from cata.core.shelf.items import (
     read_items,
     spec_columns,
 )
-from cata.core.shelf.table import MAX_ROWS, Table, read_table, read_text, write_table
+from cata.core.shelf.table import MAX_ROWS, OLD_ENCODINGS, Table, read_table, read_text, write_table
 from cata.core.specs import FIELDS, read_specs, show_value
 from cata.errors import CataError, Refused
 from cata.services.workspace import Workspace
@@ -72,6 +72,7 @@ class ShelfImport(BaseModel):
     separator: str
     columns: list[ColumnView]
     targets: list[str]
+    old_encodings: list[str]
     new: int
     changed: int
     same: int
@@ -116,6 +117,7 @@ def import_shelf(
     mapping: Sequence[str] | None = None,
     kind: GearKind | None = None,
     currency: str = "EUR",
+    old_encoding: str = OLD_ENCODINGS[0],
     dry_run: bool = False,
 ) -> ShelfImport:
     """Put a CSV or JSON file onto the shelf: new items are added, known ones (same kind and name) brought up to date.
@@ -123,7 +125,7 @@ def import_shelf(
     One action: it can be undone as a whole. Refused where the file as a whole cannot be used.
     """
     exponent(currency)
-    plan = _read(data, mapping, kind, currency)
+    plan = _read(data, mapping, kind, currency, old_encoding)
     if dry_run:
         with ws.reading() as session:
             fates = _fates(session, plan.reading, at="")
@@ -133,10 +135,10 @@ def import_shelf(
     return _report(plan, fates, done=True)
 
 
-def _read(data: bytes, mapping: Sequence[str] | None, kind: GearKind | None, currency: str) -> _Plan:
+def _read(data: bytes, mapping: Sequence[str] | None, kind: GearKind | None, currency: str, old: str) -> _Plan:
     if data.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] in (b"{", b"["):
         return _Plan(reading=_read_json(data))
-    table = read_table(data)
+    table = read_table(data, old)
     chosen = list(mapping) if mapping else propose_mapping(table.headers)
     return _Plan(
         reading=read_items(table, chosen, kind=kind, currency=currency),
@@ -259,6 +261,7 @@ def _report(plan: _Plan, fates: list[tuple[int, Item, Fate, str]], *, done: bool
         separator=plan.separator,
         columns=plan.columns,
         targets=[*TARGETS, SPEC, LEAVE],
+        old_encodings=list(OLD_ENCODINGS),
         new=words.count("new"),
         changed=words.count("changed"),
         same=words.count("same"),

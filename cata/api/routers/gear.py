@@ -26,6 +26,7 @@ class ShelfFileIn(BaseModel):
     mapping: list[Annotated[str, Field(max_length=40)]] | None = Field(default=None, max_length=200)
     kind: GearKind | None = None
     currency: str = Field(default="EUR", pattern="^[A-Z]{3}$")
+    old_encoding: Literal["cp1252", "cp1250", "cp1251", "mac_roman"] = "cp1252"
     dry_run: bool = True
 
 
@@ -65,6 +66,7 @@ def import_gear(ws: WS, data: ShelfFileIn) -> ShelfImport:
         mapping=data.mapping,
         kind=data.kind,
         currency=data.currency,
+        old_encoding=data.old_encoding,
         dry_run=data.dry_run,
     )
 

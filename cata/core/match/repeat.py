@@ -13,6 +13,7 @@ from itertools import pairwise
 from math import gamma, sqrt
 
 MIN_FOR_DRIFT = 3
+FEW_TIMES = {1: 6.0, 2: 4.0, 3: 3.0}
 TIMES = 2.0
 """A difference counts from twice the standard deviation of the flight's own repeats."""
 
@@ -90,4 +91,6 @@ def moved_beyond(found: Drift, values: Sequence[float], jnd: float) -> bool:
     """True where the anchors moved on one way, further than can be heard and than they scatter round their line."""
     steps = [b - a for a, b in pairwise(values)]
     one_way = all(step * found.change > 0 or abs(step) < jnd / 2 for step in steps)
-    return one_way and abs(found.change) > max(jnd, TIMES * found.residual_sd)
+    # What is left over around a line through three anchors is one number: it says little, so it must be small.
+    times = FEW_TIMES.get(len(values) - 2, TIMES)
+    return one_way and abs(found.change) > max(jnd, times * found.residual_sd)

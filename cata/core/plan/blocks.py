@@ -194,6 +194,6 @@ SETS: tuple[ReadySet, ...] = (
 SET: Mapping[str, ReadySet] = {one.key: one for one in SETS}
 
 
-def tests_of_set(ready: ReadySet) -> list[PlannedTest]:
+def set_tests(ready: ReadySet) -> list[PlannedTest]:
     """The tests of a ready set in order."""
     return [test for key, options in ready.blocks for test in BLOCK[key].make(options)]

@@ -7,8 +7,6 @@ import io
 from dataclasses import dataclass
 from itertools import islice
 
-from charset_normalizer import from_bytes
-
 from cata.errors import Refused
 
 MAX_BYTES = 32 << 20
@@ -17,8 +15,8 @@ MAX_COLUMNS = 200
 MAX_CELL = 20_000
 SEPARATORS = (",", ";", "\t", "|")
 MARKS = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"))
-# What spreadsheets write where they do not write UTF-8.
-OLD_ENCODINGS = ["cp1252", "cp1250", "cp1251", "mac_roman"]
+# What spreadsheets write where they do not write UTF-8; which one it is cannot be told from a few names.
+OLD_ENCODINGS = ("cp1252", "cp1250", "cp1251", "mac_roman")
 SNIFFED_ROWS = 60
 
 
@@ -32,8 +30,8 @@ class Table:
     separator: str
 
 
-def read_text(data: bytes) -> tuple[str, str]:
-    """The text of a file and the encoding it was written in. Refused where it is no text."""
+def read_text(data: bytes, old: str = "cp1252") -> tuple[str, str]:
+    """The text of a file and the encoding it was written in; ``old`` where it is no Unicode. Refused where no text."""
     if not data.strip():
         raise Refused("the file is empty")
     if len(data) > MAX_BYTES:
@@ -49,9 +47,7 @@ def read_text(data: bytes) -> tuple[str, str]:
     try:
         return data.decode("utf-8"), "utf-8"
     except UnicodeDecodeError:
-        guess = from_bytes(data[: 1 << 16], cp_isolation=OLD_ENCODINGS).best()
-        encoding = guess.encoding if guess is not None else "cp1252"
-        return data.decode(encoding, errors="replace"), encoding
+        return data.decode(old, errors="replace"), old
 
 
 def _separator(text: str) -> str:
@@ -66,9 +62,9 @@ def _separator(text: str) -> str:
     return max(SEPARATORS, key=merit)
 
 
-def read_table(data: bytes) -> Table:
+def read_table(data: bytes, old: str = "cp1252") -> Table:
     """A CSV file as a table. Refused with a plain reason where it is none, or is too large."""
-    text, encoding = read_text(data)
+    text, encoding = read_text(data, old)
     csv.field_size_limit(MAX_BYTES)
     separator = _separator(text)
     try:

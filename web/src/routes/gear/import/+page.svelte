@@ -10,6 +10,7 @@
 	let filename = $state('');
 	let kind = $state('');
 	let currency = $state('EUR');
+	let old_encoding = $state('cp1252');
 	let preview = $state<ShelfImport | null>(null);
 	let busy = $state(false);
 	let over = $state(false);
@@ -53,6 +54,7 @@
 						mapping: preview?.columns.length ? preview.columns.map((column) => column.target) : null,
 						kind: (kind || null) as never,
 						currency,
+						old_encoding: old_encoding as never,
 						dry_run
 					}
 				})
@@ -141,7 +143,15 @@
 	{#if preview.columns.length}
 		<h2 class="mb-1">Columns</h2>
 		<p class="text-sm quiet mb-1">
-			Written in {preview.encoding}, divided by {preview.separator === ',' ? 'commas' : `“${preview.separator}”`}.
+			Written in
+			{#if preview.old_encodings.includes(preview.encoding)}
+				<select
+					class="select select-xs w-28 inline-block"
+					bind:value={old_encoding}
+					aria-label="Encoding of the file"
+					onchange={() => look()}>
+					{#each preview.old_encodings as one (one)}<option>{one}</option>{/each}
+				</select>{:else}{preview.encoding}{/if}, divided by {preview.separator === ',' ? 'commas' : `“${preview.separator}”`}.
 		</p>
 		<div class="overflow-x-auto mb-4">
 			<table class="table table-sm w-auto">
