@@ -9,16 +9,20 @@ from typing import Any
 
 from sqlmodel import Session
 
-from cata.demo.scenario import FLIGHTS, ITEM, SHELF, DemoFlight, ferry_brief
+from cata.core.chain import Chain
+from cata.core.plan.condition import Condition
+from cata.demo.scenario import FLIGHTS, DemoFlight, base_chain, ferry_brief
+from cata.demo.shelf import ITEM, SHELF
 from cata.services import benching
 from cata.services.flights import ContenderIn, TestIn, new_contender, new_test
+from cata.services.ordering import OrderIn, make_order
 from cata.services.takes import new_take
 from cata.services.workspace import Workspace
 from cata.store.tables import Brief, Flight, Gear, Price, Setting
 from cata.store.vault import Kept
 
 MARK = "demo"
-VERSION = "1"
+VERSION = "2"
 CURRENCY = "EUR"
 SOURCE = "Brackwater Exchange"
 
@@ -31,7 +35,13 @@ def is_seeded(ws: Workspace) -> bool:
 
 def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: None) -> None:
     """Render and store the whole demo in one transaction: it is there whole or not at all."""
-    jobs = [(flight, row, test) for flight in FLIGHTS for row, _, _ in flight.contenders for test in flight.tests]
+    jobs = [
+        (flight, row, test)
+        for flight in FLIGHTS
+        for row, _, _ in flight.contenders
+        for test in flight.tests
+        if is_recorded(flight, row)
+    ]
     futures: dict[tuple[str, str, str], Future[dict[str, Any]]] = {}
     for flight, row, test in jobs:
         key = (flight.name, row, test.name)
@@ -49,10 +59,19 @@ def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: N
         brief = Brief(name="The ferry lounge", need=ferry_brief().model_dump(mode="json"), created_at=ws.now())
         session.add(brief)
         session.flush()
+        ordered = []
         for flight in FLIGHTS:
-            _flight(session, flight, gear, brief.id or 0, kept, ws.now())
+            ident = _flight(session, flight, gear, brief.id or 0, kept, ws.now())
+            ordered += [ident] * flight.ordered
         session.add(Setting(key=MARK, value=VERSION))
+    for ident in ordered:
+        make_order(ws, ident, OrderIn())
     ws.changed("demo")
+
+
+def is_recorded(flight: DemoFlight, row: str) -> bool:
+    """True for the rows that have takes."""
+    return flight.recorded is None or row in flight.recorded
 
 
 def chain_of(flight: DemoFlight, row: str, test_name: str) -> dict[str, Any]:
@@ -60,14 +79,16 @@ def chain_of(flight: DemoFlight, row: str, test_name: str) -> dict[str, Any]:
     test = next(test for test in flight.tests if test.name == test_name)
     chain: dict[str, Any] = {"phrase": test.phrase} | test.chain
     if flight.link == "pedal":
-        chain |= {"pedal": row, "pedal_settings": pedal_settings(row)}
+        chain |= {"pedal": row, "pedal_settings": start_settings(row)}
+    elif flight.link == "amplifier":
+        chain |= {"amplifier_settings": start_settings(row)}
     else:
         chain |= {"pickup": row}
     return chain | flight.faults.get((row, test_name), {})
 
 
-def pedal_settings(key: str) -> dict[str, float]:
-    """Positions of a pedal of the shelf: those its item starts with."""
+def start_settings(key: str) -> dict[str, float]:
+    """Positions of a pedal or amplifier of the shelf: those its item starts with."""
     item = ITEM.get(key)
     return {control.key: control.default for control in item.controls} if item else {}
 
@@ -109,23 +130,34 @@ def _flight(
     brief_id: int,
     kept: dict[tuple[str, str, str], tuple[Kept, dict[str, Any]]],
     now: str,
-) -> None:
+) -> int:
     flight = Flight(
-        name=plan.name, question=plan.question, link=plan.link, held=plan.held, brief_id=brief_id, created_at=now
+        name=plan.name,
+        question=plan.question,
+        link=plan.link,
+        held=plan.held,
+        brief_id=brief_id,
+        created_at=now,
+        chain=Chain.model_validate(base_chain(plan.link, gear)).model_dump(mode="json"),
     )
     session.add(flight)
     session.flush()
     ident = flight.id or 0
     tests = {t.name: new_test(session, ident, TestIn(name=t.name, sound=t.sound, about=t.about)) for t in plan.tests}
+    for demo in plan.tests:
+        volume = demo.chain.get("guitar_volume")
+        condition = Condition(phrase=demo.phrase, guitar_volume=volume)
+        tests[demo.name].condition = condition.model_dump(mode="json")
     for row, label, is_bypass in plan.contenders:
         data = ContenderIn(name=label, gear_id=gear.get(row), is_bypass=is_bypass)
         contender = new_contender(session, ident, data)
         if is_bypass:
             contender.price_minor, contender.currency = 0, CURRENCY
-        for name, test in tests.items():
+        for name, test in tests.items() if is_recorded(plan, row) else ():
             file, facts = kept[(plan.name, row, name)]
             filename = f"{contender.name} - {name}.wav"
             take = new_take(session, ident, filename, file, facts, lead_in_s=benching.LEAD_IN_S, at=now)
             take.contender_id, take.test_id = contender.id, test.id
             session.add(take)
     session.flush()
+    return ident

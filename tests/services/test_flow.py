@@ -10,7 +10,8 @@ import httpx
 import pytest
 from sqlalchemy import event
 
-from cata.demo.scenario import FLIGHTS, PICKUPS, SHELF
+from cata.demo.scenario import FLIGHTS, PICKUPS
+from cata.demo.shelf import SHELF
 from cata.services import choice, flight_view, gear, importing, matching, readings, takes, tray
 from cata.services.analyst import Analyst
 from cata.services.flights import FlightIn, FlightPatch, add_flight, change_flight

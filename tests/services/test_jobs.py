@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from cata.demo import scenario
-from cata.demo.seed import chain_of, is_seeded, pedal_settings, seed
+from cata.demo.seed import chain_of, is_seeded, start_settings, seed
 from cata.jobs import Bus, Pool, worker_count
 from cata.services import benching, flight_view, work
 from cata.services.workspace import Workspace
@@ -81,5 +81,5 @@ def test_deliberate_faults_are_changes_to_single_cells() -> None:
     assert clean == {"phrase": "lead-line", "pickup": "narrow-single"}
     assert chain_of(scenario.PICKUPS, "wide-single", "Lead line")["tuning_cents"] == -100.0
     assert chain_of(scenario.DRIVES, "mid-hump", "Offbeat chords")["guitar_volume"] == 0.8
-    assert pedal_settings("mid-hump") == {"drive": 0.45, "tone": 0.55, "level": 0.3}
-    assert pedal_settings("bypass") == {}
+    assert start_settings("mid-hump") == {"drive": 0.45, "tone": 0.55, "level": 0.3}
+    assert start_settings("bypass") == {}

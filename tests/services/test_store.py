@@ -15,8 +15,8 @@ from cata.services.flights import ContenderIn, FlightIn, TestIn
 from cata.services.upkeep import backup, restore, sweep
 from cata.services.workspace import Workspace, open_workspace
 from cata.store import changes
-from cata.store.database import NEWEST, migrate, open_engine, schema_version
-from cata.store.tables import Contender, Flight, Take
+from cata.store.database import NEWEST, migrate, open_engine, schema_version, session_on
+from cata.store.tables import Contender, Flight, Gear, Take, Test
 from cata.store.vault import Vault
 from tests.conftest import write_take
 
@@ -122,6 +122,32 @@ def test_the_tables_are_those_that_the_migrations_make(tmp_path: Path) -> None:
         assert compare_metadata(MigrationContext.configure(connection), SQLModel.metadata) == []
     assert schema_version(tmp_path / "a.db") == NEWEST
     migrate(engine)
+    engine.dispose()
+
+
+def test_a_database_of_every_released_schema_comes_up_to_date_with_its_rows(tmp_path: Path) -> None:
+    import sqlalchemy
+
+    path = tmp_path / "old.db"
+    engine = sqlalchemy.create_engine(f"sqlite:///{path}")
+    migrate(engine, "0001")
+    with engine.begin() as connection:
+        for statement in (
+            "INSERT INTO gear (id, kind, name, about, structure, controls, specs, created_at) "
+            "VALUES (1, 'pedal', 'Alder', '', '', '[]', '{\"draw\": \"6 mA\"}', '')",
+            "INSERT INTO flight (id, name, question, link, held, school, created_at) "
+            "VALUES (1, 'Old', '', 'pedal', '', 'equal', '')",
+            "INSERT INTO test (id, flight_id, name, position, sound, about) VALUES (1, 1, 'Riff', 0, '', '')",
+        ):
+            connection.exec_driver_sql(statement)
+    engine.dispose()
+    assert schema_version(path) == "0001"
+    engine = open_engine(path)
+    with session_on(engine) as session:
+        assert session.get_one(Gear, 1).specs == {"draw": "6 mA"}
+        flight = session.get_one(Flight, 1)
+        assert (flight.chain, flight.rules, session.get_one(Test, 1).condition) == ({}, {}, None)
+    assert schema_version(path) == NEWEST
     engine.dispose()
 
 

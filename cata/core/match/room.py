@@ -19,6 +19,7 @@ FALL_DB, FALL_S = 5.0, 0.1
 LOUD_DB = 25.0
 FIT_RANGE_DB = 12.0
 LATE_S = 0.05
+RISE_DB = 6.0
 OVER_NOISE_DB = 6.0
 
 Floats = npt.NDArray[np.float64]
@@ -41,17 +42,20 @@ def levels_of(material: Material) -> Floats:
     return db(np.square(samples[: frames * hop].reshape(frames, hop), dtype=np.float64).mean(axis=1))
 
 
-def _stops(levels: Floats) -> list[int]:
+def _stops(levels: Floats, floor: float) -> list[int]:
     """Frames at which something loud ends and stays away for 0.7 s."""
     after, fall = round(AFTER_S / HOP_S), round(FALL_S / HOP_S)
     top = float(np.percentile(levels, 95))
     found = []
     for frame in range(1, len(levels) - after):
         here = float(levels[frame])
-        if here < top - LOUD_DB or levels[frame + 1 : frame + after].max() > here - 1.0:
+        rest = levels[frame + 1 : frame + after]
+        if here < top - LOUD_DB or rest.max() > here - 1.0:
             continue
-        # Damped: it falls at once. A string that rings on does not.
-        if levels[frame + fall] <= here - FALL_DB:
+        # Damped: it falls at once, where a string rings on; and nothing is played into the rest.
+        heard = np.maximum(rest, floor + OVER_NOISE_DB)
+        risen = float((heard - np.minimum.accumulate(heard)).max())
+        if levels[frame + fall] <= here - FALL_DB and risen < RISE_DB:
             found.append(frame)
     return found
 
@@ -59,10 +63,10 @@ def _stops(levels: Floats) -> list[int]:
 def tail_of(material: Material) -> Tail | None:
     """The longest tail after a damped stop; None where no stop has 0.7 s of rest after it, or all ring on."""
     levels = material.shared(levels_of)
-    stops = _stops(levels)
+    floor = float(np.percentile(levels, 2))
+    stops = _stops(levels, floor)
     if not stops:
         return None
-    floor = float(np.percentile(levels, 2))
     tails = [_tail(levels, frame, floor) for frame in stops]
     return max(tails, key=lambda tail: tail.t60_s)
 
