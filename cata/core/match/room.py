@@ -55,7 +55,7 @@ def _stops(levels: Floats, floor: float) -> list[int]:
         # Damped: it falls at once, where a string rings on; and nothing is played into the rest.
         heard = np.maximum(rest, floor + OVER_NOISE_DB)
         risen = float((heard - np.minimum.accumulate(heard)).max())
-        if levels[frame + fall] <= here - FALL_DB and risen < RISE_DB:
+        if rest[fall - 1 :].max() <= here - FALL_DB and risen < RISE_DB:
             found.append(frame)
     return found
 
