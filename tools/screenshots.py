@@ -28,9 +28,17 @@ def _against(page: Page) -> None:
     page.wait_for_timeout(800)
 
 
+def _to_chain(page: Page) -> None:
+    page.evaluate("document.querySelector('#chain').scrollIntoView()")
+    page.wait_for_timeout(300)
+
+
 VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "home": ("/", "cellar", None),
     "plan": ("/flights/1/plan", "cellar", None),
+    "order": ("/flights/3/plan", "cellar", _to_chain),
+    "next-take": ("/flights/3/next", "cellar", None),
+    "sheet": ("/flights/3/sheet", "counter", None),
     "takes": ("/flights/2/takes", "cellar", None),
     "match": ("/flights/2/match", "cellar", None),
     "listen": ("/flights/1/listen", "cellar", _play),

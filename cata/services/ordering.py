@@ -236,7 +236,7 @@ def _step(
     take = takes.get((contender.id or 0, test.id or 0, repeat_of(row.anchor)))
     chain, setup = setups.cell_chain(contender, test), cells[step.cell].setup
     condition = condition_of(test)
-    turned = {change.key for change in step.changes} if before is not None else set()
+    turned = {change.key for change in step.changes}
     state: Any = "done" if take is not None and row.state != "redo" else row.state
     order = [c.id for c in setups.contenders].index(contender.id)
     return StepOfSheet(

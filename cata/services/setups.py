@@ -86,7 +86,7 @@ class Setups:
         chain = self.cell_chain(contender, test)
         parts = setup_of(chain, self.controls_of(chain))
         condition = condition_of(test)
-        parts["test/phrase"] = Part("phrase", "phrase", condition.phrase)
+        parts["test/phrase"] = Part("phrase", "phrase", condition.phrase.replace("-", " "))
         parts["test/playing"] = Part("playing", "playing", condition.playing or "as always")
         return parts
 
