@@ -58,8 +58,8 @@ def free_port() -> int:
 class Server:
     """A Cata in a process of its own."""
 
-    def __init__(self, command: str, data_dir: Path) -> None:
-        self.port = free_port()
+    def __init__(self, command: str, data_dir: Path, port: int | None = None) -> None:
+        self.port = port or free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self.process = subprocess.Popen(
             [sys.executable, "-m", "cata.cli", command, "--port", str(self.port), "--data-dir", str(data_dir)],

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from cata.demo import scenario
-from cata.demo.seed import chain_of, is_seeded, start_settings, seed
+from cata.demo.seed import chain_of, is_seeded, seed, start_settings
 from cata.jobs import Bus, Pool, worker_count
 from cata.services import benching, flight_view, work
 from cata.services.workspace import Workspace
