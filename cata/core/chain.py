@@ -73,7 +73,9 @@ class Chain(BaseModel):
         return next((link for link in self.links if link.key == key), None)
 
     def compared(self, kind: str) -> Link | None:
-        """The link that a flight of this kind varies: the last of its kind, the one nearest the amplifier."""
+        """The link that a flight of this kind varies: the one it began with, else the nearest the amplifier."""
+        if (first := self.link(kind.replace(" ", "-"))) is not None and first.kind == kind:
+            return first
         return next((link for link in reversed(in_signal_order(self.links)) if link.kind == kind), None)
 
     def with_link(self, link: Link) -> Chain:

@@ -42,21 +42,22 @@ class LongRecording:
         self.file.seek(start)
         return Clip.of(self._checked(self.file.read(stop - start, dtype="float32", always_2d=True)).T, self.rate_hz)
 
-    def low(self, rate_hz: int) -> Audio:
-        """The whole recording, mono, at a low rate, shape (samples,)."""
-        stream = soxr.ResampleStream(self.rate_hz, rate_hz, 1, dtype="float32", quality="MQ")
-        parts = [stream.resample_chunk(mono) for mono in self._mono_blocks()]
-        parts.append(stream.resample_chunk(np.zeros(0, dtype=np.float32), last=True))
-        return np.concatenate(parts)
+    def low(self, rate_hz: int) -> tuple[Audio, list[float]]:
+        """The whole recording, mono, at a low rate, shape (samples,); and its picture.
 
-    def outline(self) -> list[float]:
-        """The greatest level of every 50 ms, 0 to 1: the picture on which cuts are dragged."""
+        The picture is the greatest level of every 50 ms, 0 to 1. Both come from one reading: decoding is what takes
+        the time.
+        """
+        stream = soxr.ResampleStream(self.rate_hz, rate_hz, 1, dtype="float32", quality="MQ")
         cell = self.rate_hz // OUTLINE_POINTS_PER_S
+        parts: list[Audio] = []
         peaks: list[float] = []
         for mono in self._mono_blocks():
+            parts.append(stream.resample_chunk(mono))
             whole = len(mono) // cell
             peaks += np.abs(mono[: whole * cell]).reshape(whole, cell).max(axis=1).round(4).tolist()
-        return peaks
+        parts.append(stream.resample_chunk(np.zeros(0, dtype=np.float32), last=True))
+        return np.concatenate(parts), peaks
 
     def _mono_blocks(self) -> Iterator[Audio]:
         size = round(BLOCK_S * self.rate_hz)

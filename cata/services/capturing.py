@@ -98,9 +98,7 @@ def check_long(ws: Workspace, path: Path, flight_id: int, takes: int, by_slates:
             takes = len(open_steps(session, flight_id))
     if takes <= 0:
         raise Conflict("say how many takes the recording holds, or make an order on the plan first")
-    found = ws.pool.submit(
-        cutting.cut_recording, str(path), takes, by_slates=by_slates, lengths_s=lengths, outline=True
-    ).result()
+    found = ws.pool.submit(cutting.cut_recording, str(path), takes, by_slates=by_slates, lengths_s=lengths).result()
     if "refused" in found:
         raise BadAudio(found["code"], found["refused"])
     return found

@@ -8,7 +8,7 @@ from typing import Any
 
 
 def cut_recording(
-    path: str, takes: int, *, by_slates: bool, lengths_s: Mapping[int, float] | None = None, outline: bool = False
+    path: str, takes: int, *, by_slates: bool, lengths_s: Mapping[int, float] | None = None
 ) -> dict[str, Any]:
     """Where the takes of a recording lie.
 
@@ -23,7 +23,7 @@ def cut_recording(
 
     try:
         with open_long(Path(path)) as recording:
-            low = recording.low(SEARCH_RATE_HZ)
+            low, outline = recording.low(SEARCH_RATE_HZ)
             slates = find_slates(low, recording.span) if by_slates else []
             if by_slates:
                 pieces = cut_by_slates(slates, recording.duration_s, takes, lengths_s)
@@ -34,7 +34,7 @@ def cut_recording(
                 "duration_s": recording.duration_s,
                 "rate_hz": recording.rate_hz,
                 "slates": len(slates),
-                "outline": recording.outline() if outline else [],
+                "outline": outline,
             }
     except BadAudio as error:
         return {"refused": error.message, "code": error.code}
@@ -77,7 +77,7 @@ def find_one_slate(path: str) -> dict[str, Any]:
 
     try:
         with open_long(Path(path)) as recording:
-            found = find_slates(recording.low(SEARCH_RATE_HZ), recording.span)
+            found = find_slates(recording.low(SEARCH_RATE_HZ)[0], recording.span)
     except BadAudio as error:
         return {"refused": error.message}
     if not found:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Sequence
 from typing import Any, Literal
 
@@ -67,8 +67,13 @@ def price_view(price: Price) -> PriceView:
 
 
 def best_price(prices: list[Price]) -> Price | None:
-    """The lowest price, the newest among equals."""
-    return min(prices, key=lambda price: (price.price_minor, -(price.id or 0)), default=None)
+    """The lowest price, the newest among equals; amounts of another currency than most are not comparable."""
+    currencies = Counter(price.currency for price in sorted(prices, key=lambda price: -(price.id or 0)))
+    if not currencies:
+        return None
+    usual = currencies.most_common(1)[0][0]
+    mine = [price for price in prices if price.currency == usual]
+    return min(mine, key=lambda price: (price.price_minor, -(price.id or 0)))
 
 
 def _view(gear: Gear, prices: list[Price], flights: list[FlightRef]) -> GearView:

@@ -51,7 +51,9 @@ def test_links_stand_in_the_order_of_the_signal() -> None:
     assert names == ["guitar", "pedal", "amp", "delay", "speaker", "mic"]
     after = CHAIN.with_link(Link(key="delay", kind="pedal", name="Echo", place="after"))
     assert [link.key for link in in_signal_order(after.links)][-2:] == ["delay", "mic"]
-    assert CHAIN.compared("pedal") == CHAIN.link("delay")
+    assert CHAIN.compared("pedal") == CHAIN.link("pedal")
+    assert CHAIN.compared("microphone") == CHAIN.link("mic")
+    assert CHAIN.compared("cable") is None
     assert new_key(CHAIN, "pedal") == "pedal-2"
 
 

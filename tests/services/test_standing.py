@@ -176,6 +176,14 @@ def test_the_shelf_keeps_prices_as_history_and_finds_words(ws: Workspace) -> Non
     assert gear.change_gear(ws, item.id, GearPatch(about="soft clip")).about == "soft clip"
 
 
+def test_the_best_price_is_sought_within_one_currency(ws: Workspace) -> None:
+    item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder"))
+    for text in ("129 EUR", "95 EUR", "12,500 JPY"):
+        view = gear.add_price(ws, item.id, PriceIn(text=text))
+    assert view.best_price is not None
+    assert view.best_price.text == "95.00 EUR"
+
+
 def test_rows_take_names_knobs_and_colours_from_the_shelf(ws: Workspace) -> None:
     item = gear.add_gear(
         ws,

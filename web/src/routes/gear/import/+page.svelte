@@ -151,7 +151,9 @@
 					aria-label="Encoding of the file"
 					onchange={() => look()}>
 					{#each preview.old_encodings as one (one)}<option>{one}</option>{/each}
-				</select>{:else}{preview.encoding}{/if}, divided by {preview.separator === ',' ? 'commas' : `“${preview.separator}”`}.
+				</select>{:else}{preview.encoding}{/if}, divided by {preview.separator === ','
+				? 'commas'
+				: `“${preview.separator}”`}.
 		</p>
 		<div class="overflow-x-auto mb-4">
 			<table class="table table-sm w-auto">

@@ -72,7 +72,7 @@
 				{#if link.kind === 'pedal'}
 					<select
 						class="cell-input text-xs"
-						aria-label="Place of {link.name || 'the compared pedal'}"
+						aria-label="Place of {link.compared ? 'the compared pedal' : link.name || 'the new pedal'}"
 						value={link.place}
 						onchange={(event) => plan.changeLink(link.key, { place: event.currentTarget.value as Link['place'] })}>
 						{#each PLACES as [key, words] (key)}<option value={key}>{words}</option>{/each}

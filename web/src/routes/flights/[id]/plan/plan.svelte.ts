@@ -12,6 +12,7 @@ export class PlanState {
 	orderQuery;
 	ordering = $state(false);
 	#id: () => number;
+	#edits: Promise<unknown> = Promise.resolve();
 
 	constructor(id: () => number) {
 		this.#id = id;
@@ -48,13 +49,22 @@ export class PlanState {
 		}
 	}
 
-	/** The chain with some links as they are now, in the order given. */
-	chain = (links: Link[], conditions?: Partial<Conditions>) =>
-		this.#keep(
+	/** An edit of the plan: made on what the edit before it left, however quickly they follow each other. */
+	#queued(call: () => Promise<Plan>): Promise<boolean> {
+		const next = this.#edits.then(() => this.#keep(call()));
+		this.#edits = next;
+		return next;
+	}
+
+	#edit = (links: (now: Link[]) => Link[], conditions: Partial<Conditions> = {}) =>
+		this.#queued(() =>
 			got(
 				api.PUT('/api/flights/{flight_id}/chain', {
 					params: this.#path,
-					body: { links, conditions: { ...this.data!.chain.conditions, ...conditions } as Conditions }
+					body: {
+						links: links(this.links()),
+						conditions: { ...this.data!.chain.conditions, ...conditions } as Conditions
+					}
 				})
 			)
 		);
@@ -64,11 +74,17 @@ export class PlanState {
 	}
 
 	changeLink = (key: string, change: Partial<Link>) =>
-		this.chain(this.links().map((link) => (link.key === key ? { ...link, ...change } : link)));
+		this.#edit((links) => links.map((link) => (link.key === key ? { ...link, ...change } : link)));
+
+	removeLink = (key: string) => this.#edit((links) => links.filter((link) => link.key !== key));
+
+	addLink = (link: Link) => this.#edit((links) => [...links, link]);
+
+	conditions = (change: Partial<Conditions>) => this.#edit((links) => links, change);
 
 	/** A knob of a link, as a person writes its position. */
 	turn = (key: string, control: string, text: string) =>
-		this.#keep(
+		this.#queued(() =>
 			got(
 				api.PATCH('/api/flights/{flight_id}/chain/{key}', {
 					params: { path: { ...this.#path.path, key } },
@@ -77,17 +93,13 @@ export class PlanState {
 			)
 		);
 
-	removeLink = (key: string) => this.chain(this.links().filter((link) => link.key !== key));
-
-	addLink = (link: Link) => this.chain([...this.links(), link]);
-
-	conditions = (change: Partial<Conditions>) => this.chain(this.links(), change);
-
 	rule = (question: string, school: string) =>
-		this.#keep(got(api.PUT('/api/flights/{flight_id}/rules', { params: this.#path, body: { question, school } })));
+		this.#queued(() =>
+			got(api.PUT('/api/flights/{flight_id}/rules', { params: this.#path, body: { question, school } }))
+		);
 
 	addBlock = (block: string, options: { role?: string; positions?: number }) =>
-		this.#keep(
+		this.#queued(() =>
 			got(
 				api.POST('/api/flights/{flight_id}/blocks', {
 					params: this.#path,
@@ -97,7 +109,7 @@ export class PlanState {
 		);
 
 	addSet = (set: string) =>
-		this.#keep(got(api.POST('/api/flights/{flight_id}/sets', { params: this.#path, body: { set } })));
+		this.#queued(() => got(api.POST('/api/flights/{flight_id}/sets', { params: this.#path, body: { set } })));
 
 	/** What differs for a contender besides the compared link. */
 	changeRow = (
@@ -106,7 +118,7 @@ export class PlanState {
 		conditions: Record<string, string | number>,
 		wanted: string[]
 	) =>
-		this.#keep(
+		this.#queued(() =>
 			got(
 				api.PUT('/api/contenders/{contender_id}/changes', {
 					params: { path: { contender_id } },
@@ -117,7 +129,7 @@ export class PlanState {
 
 	/** A knob of another link, set differently for one contender. */
 	turnFor = (contender_id: number, key: string, control: string, text: string) =>
-		this.#keep(
+		this.#queued(() =>
 			got(
 				api.PATCH('/api/contenders/{contender_id}/changes/{key}', {
 					params: { path: { contender_id, key } },
