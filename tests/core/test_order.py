@@ -6,8 +6,11 @@ from itertools import pairwise, permutations
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from cata.core.plan.order import best_order, middle_window, path_seconds
+from cata.core.plan.search import home_place, settle
 from cata.core.plan.setup import CHANGE_S, Part, change_seconds, changes
 from cata.errors import Invalid
 from tests.tolerances import ORDER_GAP_PERCENT
@@ -122,3 +125,49 @@ def test_costs_that_are_no_table_of_seconds_are_refused(costs: np.ndarray) -> No
 def test_an_anchor_outside_the_plan_is_refused() -> None:
     with pytest.raises(Invalid, match="one of the 2 takes, got 5"):
         best_order(np.zeros((2, 2), dtype=int), 5)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10**6), st.integers(2, 7))
+def test_change_overs_are_distances(seed: int, takes: int) -> None:
+    """Symmetric, nothing between equals, and no way round is shorter: what the bound of an anchored order rests on."""
+    costs = plan_costs(np.random.default_rng(seed), takes)
+    assert np.array_equal(costs, costs.T)
+    assert not np.diagonal(costs).any()
+    around = (costs[:, :, None] + costs[None, :, :]).min(axis=1)
+    assert np.all(costs <= around)
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 10**6), st.integers(3, 6))
+def test_an_anchored_order_of_a_small_plan_is_the_least_there_is(seed: int, takes: int) -> None:
+    costs = plan_costs(np.random.default_rng(seed), takes)
+    assert best_order(costs, 0).seconds == by_trying_all(costs, 0)
+
+
+@pytest.mark.parametrize("takes", [14, 22, 40])
+def test_the_bound_of_an_anchored_plan_lies_under_every_order_that_was_tried(takes: int) -> None:
+    rng = np.random.default_rng(takes)
+    costs = plan_costs(rng, takes)
+    order = best_order(costs, 0)
+    low, high = middle_window(takes - 1)
+    for _ in range(300):
+        others = (1 + rng.permutation(takes - 1)).tolist()
+        place = int(rng.integers(low, high + 1))
+        assert order.least_s <= path_seconds(costs, [0, *others[:place], 0, *others[place:], 0])
+    assert order.least_s <= order.seconds
+
+
+def test_settling_never_makes_a_ring_longer() -> None:
+    rng = np.random.default_rng(3)
+    costs = plan_costs(rng, 12)
+    ring = (1 + rng.permutation(11)).tolist()
+    window = middle_window(11)
+
+    def seconds(order: list[int]) -> int:
+        place = home_place(costs, 0, order, window)
+        return path_seconds(costs, [0, *order[:place], 0, *order[place:], 0])
+
+    settled = settle(costs, 0, ring, window)
+    assert sorted(settled) == sorted(ring)
+    assert seconds(settled) <= seconds(ring)

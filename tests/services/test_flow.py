@@ -8,14 +8,12 @@ from pathlib import Path
 
 import httpx
 import pytest
-from sqlalchemy import event
 
 from cata.demo.scenario import FLIGHTS, PICKUPS
 from cata.demo.shelf import SHELF
-from cata.services import choice, flight_view, gear, importing, matching, readings, takes, tray
+from cata.services import choice, flight_view, importing, matching, readings, takes, tray
 from cata.services.analyst import Analyst
 from cata.services.flights import FlightIn, FlightPatch, add_flight, change_flight
-from cata.services.gear import GearIn
 from cata.services.workspace import Workspace
 from tests.conftest import noise_file, running, write_take
 
@@ -139,22 +137,8 @@ def test_a_killed_server_loses_nothing_that_was_acknowledged(tmp_path: Path) -> 
         assert server.stop(signal.SIGTERM) == 0
 
 
-def test_lists_take_a_handful_of_queries_however_long_they_are(ws: Workspace) -> None:
-    for number in range(60):
-        add_flight(ws, FlightIn(name=f"Flight {number}"))
-    statements: list[str] = []
-    event.listen(ws.engine, "before_cursor_execute", lambda *a: statements.append(a[2]))
-    assert len(flight_view.list_flights(ws, limit=60)) == 60
-    assert len(statements) < 12
-    for number in range(30):
-        gear.add_gear(ws, GearIn(kind="pedal", name=f"Pedal {number}"))
-    statements.clear()
-    assert len(gear.list_gear(ws, query="pedal")) == 30
-    assert len(statements) < 12
-
-
 def test_the_demo_scenario_is_complete() -> None:
-    assert len(SHELF) >= 12
+    assert len(SHELF) >= 24
     assert len({item.key for item in SHELF}) == len(SHELF)
     keys = {item.key for item in SHELF} | {"bypass"}
     assert all(row in keys for flight in FLIGHTS for row, _, _ in flight.contenders)

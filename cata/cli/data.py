@@ -1,0 +1,152 @@
+"""Data in and out: a folder of recordings, backups, the shelf, and the order of a flight."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from cata.cli.common import EXIT_REFUSED, AsJson, DataDir, app, failed, open_data, settings_from
+from cata.errors import CataError, Refused
+
+gear_app = typer.Typer(help="The shelf in and out as a file.", no_args_is_help=True)
+flight_app = typer.Typer(help="Flights from the command line.", no_args_is_help=True)
+app.add_typer(gear_app, name="gear")
+app.add_typer(flight_app, name="flight")
+
+
+@app.command("import")
+def import_folder(
+    folder: Annotated[Path, typer.Argument(help="Folder of recordings.")],
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Only show what would be made.")] = False,
+    data_dir: DataDir = None,
+) -> None:
+    """Make a flight from a folder: contenders and tests from the names."""
+    from cata.services.importing import plan_import, run_import
+
+    try:
+        plan = plan_import(folder)
+        typer.echo(f"Flight: {plan.name}\nContenders: {', '.join(plan.contenders)}\nTests: {', '.join(plan.tests)}")
+        for path, contender, test in plan.cells:
+            typer.echo(f"  {path.relative_to(folder)}  ->  {contender} / {test}")
+        if dry_run:
+            return
+        workspace = open_data(settings_from(None, data_dir))
+        result = run_import(workspace, folder, lambda path, text: typer.echo(f"  {path.name}: {text}"))
+    except CataError as error:
+        raise failed(error) from error
+    from cata.services.analyst import Analyst
+
+    typer.echo(f"{result.taken} taken, {len(result.refused)} refused. Reading the takes ...")
+    Analyst(workspace).run_until_idle()
+    workspace.pool.close()
+    typer.echo(f"Done: flight {result.flight_id}. Start `cata serve` to see it.")
+    if result.refused:
+        raise typer.Exit(EXIT_REFUSED)
+
+
+@app.command()
+def backup(file: Annotated[Path, typer.Argument(help="Zip file to write.")], data_dir: DataDir = None) -> None:
+    """Write database and recordings into one file; a running server may go on."""
+    from cata.services.upkeep import backup as write_backup
+
+    workspace = open_data(settings_from(None, data_dir))
+    try:
+        manifest = write_backup(workspace, file)
+    except CataError as error:
+        raise failed(error) from error
+    typer.echo(f"{file}: {len(manifest['files'])} files, {file.stat().st_size / 1e6:.1f} MB")
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(help="Backup to unpack.")],
+    data_dir: DataDir = None,
+    replace: Annotated[bool, typer.Option("--replace", help="Put it in place of the data that is there.")] = False,
+) -> None:
+    """Unpack a backup. What was there before is kept beside it."""
+    from cata.services.upkeep import restore as unpack
+
+    settings = settings_from(None, data_dir)
+    try:
+        manifest = unpack(file, settings.data_dir.expanduser(), replace=replace)
+    except CataError as error:
+        raise failed(error) from error
+    typer.echo(f"{settings.data_dir}: {len(manifest['files'])} files of {manifest['at']}")
+
+
+@gear_app.command("import")
+def gear_import(
+    file: Annotated[Path, typer.Argument(help="CSV or JSON file.")],
+    kind: Annotated[str | None, typer.Option(help="Kind of gear where a row does not say.")] = None,
+    currency: Annotated[str, typer.Option(help="ISO 4217 code where a price does not say.")] = "EUR",
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Only show what would be done.")] = False,
+    data_dir: DataDir = None,
+) -> None:
+    """Put gear and prices onto the shelf; known items are brought up to date. Exit status 2 if a row was left out."""
+    from cata.core.shelf.items import read_kind
+    from cata.services.shelf_file import import_shelf
+
+    try:
+        data = file.read_bytes()
+    except OSError as error:
+        typer.echo(f"cata: {file}: {error.strerror}", err=True)
+        raise typer.Exit(EXIT_REFUSED) from error
+    try:
+        workspace = open_data(settings_from(None, data_dir))
+        default = read_kind(kind) if kind else None
+        done = import_shelf(workspace, data, kind=default, currency=currency.upper(), dry_run=dry_run)
+    except CataError as error:
+        raise failed(error) from error
+    typer.echo(f"{done.new} new, {done.changed} changed, {done.same} as they were, {done.left_out} left out")
+    for problem in done.problems:
+        typer.echo(f"  row {problem.row}, {problem.column}: {problem.text}", err=True)
+    if done.more_problems:
+        typer.echo(f"  and {done.more_problems} more", err=True)
+    if done.left_out:
+        raise typer.Exit(EXIT_REFUSED)
+
+
+@gear_app.command("export")
+def gear_export(
+    file: Annotated[Path, typer.Argument(help="File to write; its ending chooses CSV or JSON.")],
+    data_dir: DataDir = None,
+) -> None:
+    """Write the whole shelf as CSV (for spreadsheets) or JSON (with all prices)."""
+    from cata.services.shelf_file import export_csv, export_json
+
+    workspace = open_data(settings_from(None, data_dir))
+    content = export_json(workspace) if file.suffix.lower() == ".json" else export_csv(workspace)
+    file.write_bytes(content)
+    typer.echo(f"{file}: {len(content):,} bytes")
+
+
+@flight_app.command("order")
+def flight_order(
+    flight: Annotated[int, typer.Argument(help="Number of the flight.")],
+    as_json: AsJson = False,
+    anchors: Annotated[bool, typer.Option(help="Play one take again in the middle and at the end.")] = True,
+    session_minutes: Annotated[float | None, typer.Option(help="Split the work into sessions of this length.")] = None,
+    data_dir: DataDir = None,
+) -> None:
+    """Order the takes of a flight for the least change-over time, and keep that order."""
+    from cata.services.ordering import OrderIn, make_order
+
+    workspace = open_data(settings_from(None, data_dir))
+    try:
+        order = make_order(workspace, flight, OrderIn(anchors=anchors, session_limit_min=session_minutes))
+    except (CataError, ValueError) as error:
+        raise failed(error if isinstance(error, CataError) else Refused(str(error))) from error
+    finally:
+        workspace.pool.close()
+    if as_json:
+        typer.echo(order.model_dump_json(indent=2))
+        return
+    for step in order.steps:
+        anchor = f" [anchor {step.anchor}]" if step.anchor else ""
+        typer.echo(f"{step.number:3d}  {step.contender} / {step.test}{anchor}")
+        for change in step.changes if step is not order.steps[0] else []:
+            typer.echo(f"       {change}")
+    best = "the least possible" if order.best else f"at most {order.gap_percent} % over the least possible"
+    typer.echo(f"Change-overs {order.change_s / 60:.0f} min ({best}); all together {order.total_s / 60:.0f} min")

@@ -1,0 +1,97 @@
+"""Long lists cost a handful of queries, however long they are; other flights cost an open one nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Any
+
+import pytest
+from sqlalchemy import event
+
+from cata.services import flight_view, gear, matching, ordering, planning
+from cata.services.workspace import Workspace
+from cata.store.tables import Contender, Flight, Gear, Planned, Price, Take, Test
+
+
+@contextmanager
+def statements(ws: Workspace) -> Iterator[list[str]]:
+    """The SQL that runs inside."""
+    seen: list[str] = []
+
+    def note(_connection: Any, _cursor: Any, statement: str, *_rest: Any) -> None:
+        seen.append(statement)
+
+    event.listen(ws.engine, "before_cursor_execute", note)
+    try:
+        yield seen
+    finally:
+        event.remove(ws.engine, "before_cursor_execute", note)
+
+
+def fill(ws: Workspace, items: int, flights: int) -> None:
+    """Gear with two prices each, and flights of two contenders and two tests with a take in every cell."""
+    with ws.writing() as session:
+        for index in range(items):
+            item = Gear(kind="pedal", name=f"Item {index:04d}", controls=[{"key": "drive", "name": "Drive"}])
+            session.add(item)
+            session.flush()
+            for kind in ("new", "used"):
+                session.add(Price(gear_id=item.id or 0, kind=kind, price_minor=100 + index))
+        for index in range(flights):
+            flight = Flight(name=f"Flight {index}", link="pedal")
+            session.add(flight)
+            session.flush()
+            rows = [Contender(flight_id=flight.id or 0, name=name, gear_id=1) for name in ("Alder", "Birk")]
+            columns = [Test(flight_id=flight.id or 0, name=name) for name in ("Riff", "Lead")]
+            session.add_all([*rows, *columns])
+            session.flush()
+            number = 0
+            for row in rows:
+                for column in columns:
+                    number += 1
+                    cell = {"flight_id": flight.id or 0, "contender_id": row.id or 0, "test_id": column.id or 0}
+                    session.add(Take(digest=f"{index}-{number}", filename="x.wav", size_bytes=1, **cell))
+                    session.add(Planned(number=number, position=number, **cell))
+
+
+LOOKS: dict[str, Callable[[Workspace], Any]] = {
+    "shelf": lambda ws: gear.list_gear(ws, limit=500),
+    "shelf by price": lambda ws: gear.list_gear(ws, sort="price", limit=500),
+    "names": lambda ws: gear.names(ws),
+    "flights": lambda ws: flight_view.list_flights(ws, limit=500),
+    "a plan": lambda ws: planning.get_plan(ws, 1),
+    "an order": lambda ws: ordering.get_order(ws, 1),
+    "a match": lambda ws: matching.get_match(ws, 1),
+    "a flight": lambda ws: flight_view.get_flight(ws, 1),
+}
+
+
+@pytest.mark.parametrize("look", LOOKS)
+def test_a_longer_list_takes_no_more_queries(ws: Workspace, look: str) -> None:
+    fill(ws, items=3, flights=2)
+    with statements(ws) as few:
+        LOOKS[look](ws)
+    fill(ws, items=120, flights=30)
+    with statements(ws) as many:
+        LOOKS[look](ws)
+    assert len(many) == len(few) <= 30
+
+
+def test_pages_of_a_shelf_follow_each_other_without_gap_or_repeat(ws: Workspace) -> None:
+    fill(ws, items=25, flights=0)
+    for sort in ("kind", "name", "price", "newest"):
+        pages = [gear.list_gear(ws, sort=sort, limit=10, offset=offset) for offset in (0, 10, 20)]  # type: ignore[arg-type]
+        names = [item.name for page in pages for item in page]
+        assert len(names) == len(set(names)) == gear.count_gear(ws) == 25
+        if sort == "newest":
+            assert names == sorted(names, reverse=True)
+    assert gear.count_gear(ws, query="item 002") == 6
+    assert gear.count_gear(ws, kind="amplifier") == 0
+
+
+def test_items_without_a_price_come_last_by_price(ws: Workspace) -> None:
+    fill(ws, items=2, flights=0)
+    with ws.writing() as session:
+        session.add(Gear(kind="pedal", name="Priceless"))
+    assert [item.name for item in gear.list_gear(ws, sort="price")] == ["Item 0000", "Item 0001", "Priceless"]
