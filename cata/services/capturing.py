@@ -223,6 +223,12 @@ def make_takes(ws: Workspace, recording_id: int) -> RecordingView:
 
     Each take is safe before the next is begun: what is interrupted goes on where it stopped.
     """
+    with ws.one_at_a_time:
+        _make_takes(ws, recording_id)
+    return get_recording(ws, recording_id)
+
+
+def _make_takes(ws: Workspace, recording_id: int) -> None:
     with ws.reading() as session:
         recording = require(session, Recording, recording_id)
         todo = [
@@ -237,7 +243,6 @@ def make_takes(ws: Workspace, recording_id: int) -> RecordingView:
             kept = ws.vault.add(incoming.path)
         _store_piece(ws, recording, piece, kept, facts)
     ws.bus.publish({"kind": "making", "flight_id": recording.flight_id, "done": len(todo), "total": len(todo)})
-    return get_recording(ws, recording_id)
 
 
 def _store_piece(ws: Workspace, recording: Recording, piece: PieceView, kept: Kept, facts: dict[str, Any]) -> None:

@@ -32,6 +32,11 @@ class RehearsalIn(BaseModel):
 
 def rehearse(ws: Workspace, flight_id: int, wish: RehearsalIn) -> RehearsalView:
     """Record the open planned takes (or the named ones) with simulated gear; each is kept as it is finished."""
+    with ws.one_at_a_time:
+        return _rehearse(ws, flight_id, wish)
+
+
+def _rehearse(ws: Workspace, flight_id: int, wish: RehearsalIn) -> RehearsalView:
     with ws.reading() as session:
         setups = load_setups(session, require(session, Flight, flight_id))
         steps = _steps(session, flight_id, wish)

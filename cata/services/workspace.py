@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
@@ -37,6 +38,8 @@ class Workspace:
     bus: Bus = field(default_factory=Bus)
     now: Callable[[], str] = utc_now
     max_duration_s: float = 1800.0
+    one_at_a_time: threading.Lock = field(default_factory=threading.Lock)
+    """Held while takes are made in numbers: a double click waits, and then finds nothing left to do."""
     on_due: Callable[[], None] = lambda: None
     """Called when takes may be due for analysis or audit."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import json
 import re
 from pathlib import Path
 
@@ -198,3 +199,20 @@ def test_cuts_are_typed_sent_elsewhere_and_left_out(page: Page, fresh: Server, t
     expect(page.get_by_text("1 of 2 made")).to_be_visible()
     takes = httpx.get(f"{fresh.url}/api/flights/1").json()["takes"]
     assert [round(take["duration_s"], 2) for take in takes] == [1.83]
+
+
+def test_a_name_that_is_html_stays_a_name(page: Page, fresh: Server) -> None:
+    evil = "<img src=x onerror=\"document.title='taken'\">"
+    rows = [{"kind": "pedal", "name": evil, "about": evil, "controls": [{"key": "d", "name": evil}]}]
+    content = base64.b64encode(json.dumps(rows).encode()).decode()
+    httpx.post(f"{fresh.url}/api/gear/import", json={"content": content, "dry_run": False})
+    httpx.post(f"{fresh.url}/api/flights/1/contenders", json={"gear_id": 4})
+    httpx.post(f"{fresh.url}/api/flights/1/tests", json={"name": evil})
+    httpx.post(f"{fresh.url}/api/flights/1/order", json={"anchors": False}, timeout=60)
+    for path in ("/gear", "/gear/4", "/flights/1/plan", "/flights/1/sheet", "/flights/1/next", "/flights/1/takes"):
+        page.goto(path)
+        expect(page.get_by_role("heading").first).to_be_visible()
+        page.wait_for_timeout(300)
+        assert page.locator("img[src=x]").count() == 0
+        assert page.title() != "taken"
+    assert page.problems == []  # type: ignore[attr-defined]
