@@ -36,7 +36,7 @@ def read_price(text: str, default: str = "EUR") -> tuple[int, str]:
     for sign, code in SIGNS.items():
         if sign in rest:
             currency, rest = code, rest.replace(sign, " ")
-    if found := re.search(r"[A-Za-z]{3}", rest):
+    if found := re.search(r"(?<![A-Za-z])[A-Za-z]{3}(?![A-Za-z])", rest):
         currency, rest = found[0].upper(), rest.replace(found[0], " ")
     decimals = exponent(currency)
     return _minor(rest, decimals, text), currency

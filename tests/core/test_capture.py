@@ -19,7 +19,7 @@ from cata.errors import Invalid
 from tests.sessions import Session, session
 from tests.tolerances import CUT_S
 
-RATE_HZ = 16_000
+RATE_HZ = 8_000
 
 
 def found_in(clip: Clip) -> list[FoundSlate]:

@@ -78,12 +78,12 @@ def test_gear_gets_knobs_and_prices_that_a_plan_then_knows(page: Page) -> None:
     page.get_by_label("Its scale").select_option("clock")
     page.get_by_role("button", name="Add knob").click()
     expect(page.get_by_role("slider", name="Drive of Aldermoor Hump")).to_be_visible()
-    page.get_by_label("Amount in EUR").fill("1.149,50")
+    page.get_by_label("Amount", exact=True).fill("1.149,50")
     page.get_by_role("button", name="Add price").click()
     expect(page.get_by_text("1,149.50 EUR")).to_be_visible()
-    page.get_by_label("Amount in EUR").fill("much")
+    page.get_by_label("Amount", exact=True).fill("much")
     page.get_by_role("button", name="Add price").click()
-    expect(page.get_by_role("alert")).to_contain_text("Write an amount")
+    expect(page.get_by_role("alert")).to_contain_text("write an amount such as")
 
     start_flight(page)
     page.get_by_role("link", name=re.compile("^Plan")).click()
@@ -189,5 +189,5 @@ def test_the_demo_flight_is_whole_on_every_page(demo: Server) -> None:
     assert len(get("")["takes"]) == 20
     assert len(get("/tray/1")["takes"]) == 5
     assert len(get("/readings/1")["spectra"]) == 5
-    assert [row["place"] for row in get("/choice")["ranked"]] == [1, 2, 3, 4, 5]
+    assert [row["place"] for row in get("/choice")["ranked"]] == [1, 2, 3, 4]
     assert get("/plan")["missing"] == []
