@@ -59,3 +59,12 @@ def test_every_specification_of_the_demo_fits_its_field(item: object) -> None:
     specs, problems = read_specs(item.kind, item.specs)  # type: ignore[attr-defined]
     assert problems == {}
     assert len(specs) == len(item.specs)  # type: ignore[attr-defined]
+
+
+def test_every_name_of_the_demo_is_used_once_and_every_price_is_one() -> None:
+    assert len({item.name for item in SHELF}) == len(SHELF)
+    for item in SHELF:
+        assert item.new_minor > 0
+        assert item.used_minor is None or 0 < item.used_minor < item.new_minor
+        assert item.about.endswith(".")
+        assert len({control.key for control in item.controls}) == len(item.controls)
