@@ -8,7 +8,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from cata.core.bench.device import Device
-from cata.core.bench.pedals import PEDALS
 from cata.core.bench.pickups import PICKUPS
 from cata.core.gear import Control
 from cata.core.plan.condition import role_of
@@ -55,8 +54,3 @@ def knobs_for(device: Device, controls: Sequence[Control], settings: Mapping[str
         if control is not None and role_of(knob) is not None:
             found[knob.key] = settings.get(control.key, control.default)
     return found
-
-
-def pedal(key: str) -> Device:
-    """A bench pedal."""
-    return PEDALS[key]

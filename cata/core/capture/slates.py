@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+import scipy.ndimage
 import scipy.signal
 
 from cata.core.clip import Audio, Clip
@@ -62,9 +63,7 @@ def find_slates(low: Audio, span: Span) -> list[FoundSlate]:
     fall = likeness(low, slate.sweep(rate, up=False))
     offset = round(slate.DOWN_AT_S * rate)
     # A player's clock may differ: the second sweep is looked for within 2 ms.
-    fall = np.asarray(
-        scipy.signal.order_filter(fall, np.ones(33), 32) if len(fall) < 64 else _maximum(fall, 33), dtype=np.float32
-    )
+    fall = scipy.ndimage.maximum_filter1d(fall, 33) if len(fall) else fall
     usable = min(len(rise), len(fall) - offset)
     if usable <= 0:
         return []
@@ -80,12 +79,6 @@ def find_slates(low: Audio, span: Span) -> list[FoundSlate]:
         confidence = min(1.0, float(both[peak]) / 0.6, margin / 10.0)
         found.append(FoundSlate(mark, start_s, start_s + slate.LENGTH_S, round(confidence, 3)))
     return found
-
-
-def _maximum(values: Floats, width: int) -> Floats:
-    from scipy.ndimage import maximum_filter1d
-
-    return np.asarray(maximum_filter1d(values, width), dtype=np.float32)
 
 
 def _read_symbols(low: Audio, start: int) -> tuple[SlateMark, float] | None:
