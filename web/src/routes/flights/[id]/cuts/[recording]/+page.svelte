@@ -106,7 +106,7 @@
 						<td class="figures">{piece.take}</td>
 						<td>
 							<select
-								class="select select-xs w-64"
+								class="select select-xs w-96"
 								aria-label="Where take {piece.take} goes"
 								value={String(piece.planned_id ?? '')}
 								onchange={(event) => replace(i, { planned_id: Number(event.currentTarget.value) || null })}>
