@@ -1,8 +1,8 @@
-"""The command line: serve, demo, measure, match, slate, cut, import, backup, restore, gear and flight."""
+"""The command line: serve and demo, sound files, devices, data."""
 
 from __future__ import annotations
 
-from cata.cli import data, serving, sound
+from cata.cli import data, device, serving, sound
 from cata.cli.common import app
 
-__all__ = ["app", "data", "serving", "sound"]
+__all__ = ["app", "data", "device", "serving", "sound"]

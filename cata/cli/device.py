@@ -1,0 +1,74 @@
+"""Devices: the test file, and what a device made of it."""
+
+from __future__ import annotations
+
+import json
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from cata.cli.common import EXIT_REFUSED, AsJson, app, failed
+from cata.errors import CataError
+
+
+class Part(StrEnum):
+    """Parts of the test file."""
+
+    ALL = "all"
+    TONES = "tones"
+    SWEEP = "sweep"
+    LADDER = "ladder"
+    CHORDS = "chords"
+    BURSTS = "bursts"
+
+
+@app.command("testfile")
+def write_up(
+    out: Annotated[Path, typer.Argument(help="WAV file to write.")],
+    rate: Annotated[int, typer.Option(help="Sampling rate in Hz: 44100, 48000 or 96000.")] = 48000,
+    part: Annotated[Part, typer.Option(help="The whole file, or one part of it.")] = Part.ALL,
+    as_float: Annotated[bool, typer.Option("--float", help="32-bit float instead of 24-bit.")] = False,
+) -> None:
+    """Write the test file: play it through a device, record what comes back, read both with `cata device`."""
+    from cata.core.signals.testfile.waves import sent_file
+    from cata.media.encode import write_wav
+
+    try:
+        clip = sent_file(part.value, rate)
+        write_wav(clip, out, "FLOAT" if as_float else "PCM_24")
+    except CataError as error:
+        raise failed(error) from error
+    except (OSError, RuntimeError) as error:
+        typer.echo(f"cata: {out} cannot be written: {error}", err=True)
+        raise typer.Exit(EXIT_REFUSED) from error
+    typer.echo(f"{out}: test file, part {part.value}, {clip.duration_s:.1f} s at {rate} Hz, peaks at 0 dBFS")
+
+
+@app.command()
+def device(
+    sent: Annotated[Path, typer.Option(help="The test file as it was played.")],
+    returned: Annotated[Path, typer.Option(help="The recording of what came back.")],
+    loopback: Annotated[
+        Path | None, typer.Option(help="The recording with a cable in the device's place: takes the interface out.")
+    ] = None,
+    nominal_dbfs: Annotated[
+        float | None, typer.Option(help="Level of your everyday playing, peak of a sine as loud. Default: -20 dBFS.")
+    ] = None,
+    channel: Annotated[int | None, typer.Option(help="Which channel carries the device, 1 or 2.", min=1, max=2)] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Read a device from the recording of the test file. Exit status 2 if it was refused."""
+    from cata.services.devicing import as_text, device_file
+
+    result = device_file(
+        sent,
+        returned,
+        loopback=loopback,
+        nominal_dbfs=nominal_dbfs,
+        channel=None if channel is None else channel - 1,
+    )
+    typer.echo(json.dumps(result, indent=2) if as_json else as_text(result))
+    if result["refused"]:
+        raise typer.Exit(EXIT_REFUSED)

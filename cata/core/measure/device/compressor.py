@@ -1,0 +1,158 @@
+"""Compressors: the static curve from stepped tones, attack and release from bursts.
+
+A compressor turns gain down without bending the wave; a clipper bends it. Source: Giannoulis, Massberg and Reiss 2012.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import scipy.optimize
+
+from cata.core.clip import ANALYSIS_RATE_HZ
+from cata.core.measure.device.returned import Returned
+from cata.core.measure.device.tones import Ladder
+from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.signals.testfile.layout import BURST_AT_S, Section
+from cata.core.signals.testfile.waves import BURST_EDGE_S, wave
+
+Floats = npt.NDArray[np.float64]
+
+MIN_MOVE_DB, MAX_FIT_DB, MAX_THD = 1.0, 0.5, 0.03
+MIN_BELOW, MIN_ABOVE = 2, 3
+RANGE_DBFS = (-30.0, 0.0)
+"""Levels between which the dynamics that are kept are counted."""
+MIN_BURST_DB, SETTLED_DB = 3.0, 0.35
+ATTACK_SHARE, RELEASE_SHARE = 0.63, 0.90
+MIN_SNR_DB = 12.0
+
+
+@dataclass(frozen=True)
+class Static:
+    """Where the gain begins to fall, how steeply, how gradually, and what the gain is below: dB throughout."""
+
+    threshold_dbfs: float
+    ratio: float
+    knee_db: float
+    gain_db: float
+    fit_db: float
+
+
+def curve(levels: Floats, threshold: float, slope: float, knee: float, gain: float) -> Floats:
+    """Gain in dB at levels: a straight fall of ``slope`` dB per dB above threshold, rounded over ``knee`` dB."""
+    over = levels - threshold
+    knee = max(knee, 1e-6)
+    inside = np.clip(over + knee / 2, 0.0, knee)
+    return np.asarray(gain - slope * np.where(over > knee / 2, over, inside**2 / (2 * knee)))
+
+
+def fit_static(ladder: Ladder, near: Static | None = None) -> Static | str:
+    """The static curve of a stepped tone, or why there is none; ``near`` is where to begin looking."""
+    levels, gains = ladder.levels_dbfs, ladder.gain_db
+    error = 8.7 * np.sqrt(ladder.noise[:, 0] / 2) / (np.abs(ladder.lines[:, 0]) + 1e-12)
+    sure = error < 0.3
+    if np.count_nonzero(sure) < 8:
+        return "too much noise to follow the gain"
+    thd = ladder.thd[sure]
+    x, y, weight = levels[sure], gains[sure], 1 / np.maximum(error[sure], 0.02)
+    move = float(np.max(y) - y[-1])
+    if move < MIN_MOVE_DB:
+        return f"the gain moves by {move:.1f} dB only: it does not compress"
+    if float(np.max(thd - 3 * ladder.thd_doubt[sure])) > MAX_THD:
+        return f"it bends the wave ({100 * float(thd.max()):.0f} % of distortion): a clipper, not a compressor"
+    best: tuple[float, Floats] | None = None
+    starts = [near.threshold_dbfs] if near else np.arange(x[0] + 2, x[-1] - 1, 6.0).tolist()
+    for start in starts:
+        found = scipy.optimize.least_squares(
+            lambda p: (curve(x, p[0], p[1], p[2], p[3]) - y) * weight,
+            (float(np.clip(start, x[0] + 0.1, x[-1] - 0.1)), 0.5, 4.0, float(np.median(y[:6]))),
+            bounds=((x[0], 0.01, 0.0, -80.0), (x[-1], 1.0, 30.0, 80.0)),
+        )
+        if best is None or found.cost < best[0]:
+            best = float(found.cost), found.x
+    assert best is not None
+    threshold, slope, knee, gain = (float(v) for v in best[1])
+    fit = float(np.sqrt(np.mean((curve(x, threshold, slope, knee, gain) - y) ** 2)))
+    if fit > MAX_FIT_DB:
+        return f"no threshold and ratio describe it: the best fit is {fit:.1f} dB off"
+    if np.count_nonzero(x < threshold - knee / 2) < MIN_BELOW:
+        return "it compresses at every level sent: no part below the threshold was seen"
+    if np.count_nonzero(x > threshold + knee / 2) < MIN_ABOVE:
+        return "too few levels above its threshold"
+    return Static(threshold, 1 / max(1 - slope, 1e-3), knee, gain, fit)
+
+
+def dynamics_kept(ladder: Ladder) -> Outcome:
+    """Share of a range of playing that is left, per cent: output range over input range from -30 to 0 dBFS."""
+    low, high = RANGE_DBFS
+    levels, out = ladder.levels_dbfs, ladder.gain_db + ladder.levels_dbfs
+    if low < levels[0] or high > levels[-1] + 0.5:
+        return refused("the file was sent too quietly: -30 to 0 dBFS were not covered")
+    span = float(np.interp(high, levels, out) - np.interp(low, levels, out))
+    return measured(100 * span / (high - low))
+
+
+@dataclass(frozen=True)
+class Times:
+    """Attack and release in milliseconds; a reason in place of one that cannot be had."""
+
+    attack_ms: float | str
+    release_ms: float | str
+
+
+def burst_times(returned: Returned, section: Section, noise_power: float) -> Times:
+    """Attack (63 %) and release (90 % of the way back) of the change in dB when a burst 26 dB louder comes and goes."""
+    period = section.period
+    sent = wave(section, ANALYSIS_RATE_HZ).astype(np.float64)
+    level = _level(returned.section(section), period)
+    quiet = float(np.median(level[round(0.5 * ANALYSIS_RATE_HZ) : round(0.9 * ANALYSIS_RATE_HZ)]))
+    if quiet < 10 ** (MIN_SNR_DB / 20) * np.sqrt(4 * noise_power / period):
+        return Times("the burst drowns in noise", "the burst drowns in noise")
+    gains = 20 * np.log10(np.maximum(level, 1e-9) / np.maximum(_level(sent, period), 1e-9))
+    on, off = (round((s + BURST_EDGE_S / 2) * ANALYSIS_RATE_HZ) for s in BURST_AT_S[1:])
+    end = len(gains) - 4 * period
+    before, held = _mean(gains, on - 9600, on - period), _mean(gains, off - 4800, off - period)
+    move = before - held
+    if move < MIN_BURST_DB:
+        reason = f"a burst of 26 dB moves the gain by {move:.1f} dB only"
+        return Times(reason, reason)
+    attack: float | str = "not settled within the burst of 0.9 s"
+    if abs(_mean(gains, off - 9600, off - 4800) - held) < SETTLED_DB:
+        attack = _reached(gains[on - period : off - period] * -1, -(before - ATTACK_SHARE * move), period)
+    release: float | str = "not back within the 2.3 s after the burst"
+    if abs(_mean(gains, end - 9600, end) - before) < max(SETTLED_DB, 0.05 * move):
+        release = _reached(gains[off - period : end], held + RELEASE_SHARE * move, period)
+    return Times(attack, release)
+
+
+def _level(signal: Floats, period: int) -> Floats:
+    """Amplitude of the tone around every sample: least squares over one period."""
+    length = len(signal)
+    t = np.arange(length)
+    running = np.concatenate(([0.0], np.cumsum(signal * np.exp(-2j * np.pi * t / period))))
+    low, high = np.clip(t - period // 2, 0, length), np.clip(t - period // 2 + period, 0, length)
+    return np.asarray(np.abs(running[high] - running[low]) * 2 / period)
+
+
+def _mean(gains: Floats, first: int, last: int) -> float:
+    return float(np.mean(gains[first:last]))
+
+
+def _reached(track: Floats, target: float, period: int) -> float | str:
+    """Milliseconds from one period into a track until it first rises through a target.
+
+    The track is smoothed over a third of the time it takes to get half way: noise must not pass the target early.
+    """
+    first, last = float(np.mean(track[: period // 2])), float(np.mean(track[-2400:]))
+    half = int(np.argmax(track > (first + last) / 2))
+    size = max(half // 3, period // 4)
+    running = np.concatenate(([0.0], np.cumsum(track)))
+    at = np.arange(len(track))
+    reach = np.minimum(np.minimum(size // 2, at), len(track) - 1 - at)
+    smooth = (running[at + reach + 1] - running[at - reach]) / (2 * reach + 1)
+    passed = smooth >= target
+    if not passed.any():
+        return "never got there"
+    return max(int(np.argmax(passed)) - period, 0) / ANALYSIS_RATE_HZ * 1000

@@ -1,0 +1,112 @@
+"""Readings from chords, playing and bursts."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from cata.core.clip import ANALYSIS_RATE_HZ, Clip
+from cata.core.measure.device import bands, chords, compressor, played, steady, sweeps, tones
+from cata.core.measure.device.report import Report, points
+from cata.core.measure.device.returned import Returned, Sent
+from cata.core.measure.dynamics import low_tightness_ms
+from cata.core.measure.material import Material
+from cata.core.measure.outcome import Number, Outcome, measured
+from cata.core.measure.tone import harshness_db
+from cata.core.signals.testfile.layout import Section
+from cata.core.signals.testfile.waves import wave
+
+CLARITY_AT = "third-12"
+CHORD_KEYS = {"third-24": "soft third", "third-12": "third", "fifth-12": "fifth", "triad-12": "triad"}
+
+
+def put_chords(report: Report, answer: Returned) -> None:
+    """Chord dirt, where the part holds chords."""
+    sections = answer.plan.of("chord")
+    if not sections:
+        return
+    density = sweeps.noise_density(steady.silence(answer))
+    parts: dict[str, Outcome] = {}
+    for section in sections:
+        lines = chords.read_chord(answer, section, density, sweeps.HZ)
+        outcome = chords.clarity_db(lines)
+        parts[CHORD_KEYS[section.key]] = outcome
+        report.bands[f"chords_db.{CHORD_KEYS[section.key]}"] = lines.band_db
+        if section.key == CLARITY_AT:
+            report.put("chord_clarity_db", outcome)
+            report.bands["chord_clarity_db"] = lines.band_db
+    report.put_parts("chords_db", parts)
+
+
+def put_played(report: Report, answer: Returned, file: Sent) -> None:
+    """What the picking ladder shows, where the part holds it."""
+    section = file.plan.named("ladder")
+    if section is None:
+        return
+    found = played.read_played(answer, section, float(np.var(steady.silence(answer))), file.level_db)
+    report.put_parts("played_breakup_dbfs", {str(p): played.onset_dbfs(found, p) for p in played.ONSETS_PERCENT})
+    clear = found.dirt_db > found.noise_db - played.NOISE_MARGIN_DB
+    report.pictures["dirt in playing"] = points(
+        found.levels_dbfs[clear], np.maximum(found.dirt_db[clear], played.OWN_FLOOR_DB)
+    )
+    own, dry = _hardest(answer, section)
+    sharp, reference = harshness_db(Material(own)), harshness_db(Material(dry))
+    if isinstance(sharp.value, float) and isinstance(reference.value, float):
+        report.put("harshness_db", measured(sharp.value - reference.value, sharp.flag))
+    else:
+        report.put("harshness_db", sharp)
+    report.put("low_tightness_ms", low_tightness_ms(Material(own)))
+
+
+def _hardest(answer: Returned, section: Section) -> tuple[Clip, Clip]:
+    """The last step of the ladder as it came back and as it was sent."""
+    step = round(section.step_s * ANALYSIS_RATE_HZ)
+    at = (len(section.levels_dbfs) - 1) * section.step_s
+    own = answer.cut(section.start_s + at, step)
+    dry = wave(section, ANALYSIS_RATE_HZ)[-step:]
+    return Clip.of(own, ANALYSIS_RATE_HZ), Clip.of(dry, ANALYSIS_RATE_HZ)
+
+
+def put_compressor(report: Report, answer: Returned, file: Sent, nominal: float) -> None:
+    """The static curve and the times of a compressor."""
+    tones_at, bursts_at = file.plan.named("tones-main"), file.plan.named("bursts")
+    found: dict[str, Number | str | None] = {}
+    if tones_at is not None:
+        ladder = tones.read_ladder(answer, tones_at, file.level_db)
+        static = compressor.fit_static(ladder)
+        if isinstance(static, str):
+            report.refusals["compressor"] = static
+            return
+        found = {"threshold_dbfs": static.threshold_dbfs, "ratio": static.ratio, "knee_db": static.knee_db}
+        kept = compressor.dynamics_kept(ladder)
+        if isinstance(kept.value, float):
+            found["dynamics_kept_percent"] = kept.value
+        else:
+            report.refusals["compressor.dynamics_kept_percent"] = kept.refusal or ""
+        at_nominal = float(np.interp(nominal, ladder.levels_dbfs, ladder.gain_db))
+        report.put("noise_up_db", measured(static.gain_db - at_nominal))
+        report.bands |= _compressor_bands(ladder, static)
+    if bursts_at is not None:
+        times = compressor.burst_times(answer, bursts_at, float(np.var(steady.silence(answer))))
+        for key, value in (("attack_ms", times.attack_ms), ("release_ms", times.release_ms)):
+            if isinstance(value, str):
+                report.refusals[f"compressor.{key}"] = value
+            else:
+                found[key] = value
+    if found:
+        report.readings["compressor"] = found
+    elif "compressor" not in report.refusals:
+        report.refusals["compressor"] = report.refusals.get("compressor.attack_ms", "this part holds no bursts")
+
+
+def _compressor_bands(ladder: tones.Ladder, static: compressor.Static) -> dict[str, float]:
+    def once(rng: np.random.Generator) -> dict[str, float | None]:
+        again = compressor.fit_static(ladder.again(rng), near=static)
+        if isinstance(again, str):
+            return {}
+        return {
+            "compressor.threshold_dbfs": again.threshold_dbfs,
+            "compressor.ratio": again.ratio,
+            "compressor.knee_db": again.knee_db,
+        }
+
+    return bands.draws(once, 16)

@@ -1,0 +1,70 @@
+"""Readings from sweeps."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from cata.core.measure.device import bands, sweeps
+from cata.core.measure.device.loopback import Loop, read_sweeps
+from cata.core.measure.device.report import Report, points
+from cata.core.measure.device.returned import Returned, Sent
+from cata.core.measure.outcome import Number, measured
+
+
+def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) -> None:
+    """Response, colour, low end, overtones and polarity, where the part holds sweeps."""
+    if not file.plan.of("sweep"):
+        return
+    swept = read_sweeps(answer, file)
+    if not swept:
+        for key in ("response_db", "transparency_db", "low_end_loss_db", "harmonics_db", "polarity"):
+            report.refusals[key] = "the sweeps do not stand out of the noise"
+        return
+    best, doubt = sweeps.most_linear(swept)
+    bypass = loop.swept if loop else None
+    change = sweeps.change_db(best, bypass)
+    flag = doubt or (None if bypass else "against the file: the interface's own response is in it")
+    response: dict[str, Number | str | None] = dict(
+        zip(sweeps.NAMES, (round(float(v), 4) for v in change), strict=True)
+    )
+    report.put("response_db", measured(response, flag))
+    report.put("transparency_db", measured(sweeps.transparency_db(change), flag))
+    report.put("low_end_loss_db", measured(sweeps.low_end_loss_db(change), flag))
+    sign = sweeps.polarity(best)
+    if loop and isinstance(sign.value, int):
+        sign = measured(sign.value * loop.polarity)
+    report.put("polarity", sign)
+
+    def once(rng: np.random.Generator) -> dict[str, float | None]:
+        again = sweeps.change_db(best.again(rng), bypass)
+        parts: dict[str, float | None] = {
+            f"response_db.{name}": float(v) for name, v in zip(sweeps.NAMES, again, strict=True)
+        }
+        return parts | {
+            "transparency_db": sweeps.transparency_db(again),
+            "low_end_loss_db": sweeps.low_end_loss_db(again),
+        }
+
+    report.bands |= bands.draws(once, 24)
+    report.pictures["response"] = points(np.array(sweeps.THIRD_OCTAVES_HZ), change)
+    _overtones(report, file, swept)
+
+
+def _overtones(report: Report, file: Sent, swept: list[sweeps.Swept]) -> None:
+    loudest = max(swept, key=lambda one: one.level_dbfs)
+    for order in range(2, sweeps.HARMONICS + 1):
+        found = loudest.harmonic_db(order)
+        if found:
+            report.readings.setdefault("harmonics_db", {})
+            entry = report.readings["harmonics_db"]
+            assert isinstance(entry, dict)
+            entry |= {f"{order}": {name: round(value, 3) for name, value in found.items()}}  # type: ignore[dict-item]
+            report.pictures[f"overtone {order} by pitch"] = [
+                (centre, found[name])
+                for name, centre in zip(sweeps.NAMES, sweeps.THIRD_OCTAVES_HZ, strict=True)
+                if name in found
+            ]
+    if "harmonics_db" in report.readings:
+        report.flags["harmonics_db"] = f"at {loudest.level_dbfs:.0f} dBFS"
+    else:
+        report.refusals["harmonics_db"] = f"no overtone stands clear of the noise at {loudest.level_dbfs:.0f} dBFS"

@@ -1,0 +1,159 @@
+"""Every reading of a device once: its key, name, unit and plain words. No numpy: the web process describes them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Question = Literal["most", "pleasant", "clean", "controls", "compressor", "interface"]
+NOMINAL_DBFS = -20.0
+"""Level of everyday strumming where nobody measured their own: the peak of a sine as loud as its loud blocks."""
+METHOD = 1
+"""Raise it when a method changes: stored results of older versions are stale."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class DeviceReading:
+    """What Cata knows about one reading of a device; ``jnd`` in its unit (a factor for distortion), None where hearing
+    does not apply; ``tolerance`` what it reaches on devices of known truth."""
+
+    key: str
+    name: str
+    unit: str
+    question: Question
+    about: str
+    less: str
+    more: str
+    jnd: float | None = None
+    decimals: int = 1
+    part: str = "tones"
+    jnd_factor: bool = False
+    tolerance: str = ""
+
+
+DEVICE_READINGS: tuple[DeviceReading, ...] = (
+    DeviceReading(
+        key="gain_db", name="Gain", unit="dB", question="clean", jnd=1.0, tolerance="0.1 dB",
+        about="How much louder a quiet tone comes back, before anything distorts.", less="quieter", more="louder",
+    ),
+    DeviceReading(
+        key="breakup_dbfs", name="Breakup", unit="dBFS", question="most", jnd=1.0, tolerance="0.1 dB",
+        about="The level at which distortion reaches 1, 3 and 10 %.", less="breaks up earlier",
+        more="stays clean longer",
+    ),
+    DeviceReading(
+        key="headroom_db", name="Headroom", unit="dB", question="clean", jnd=1.0, tolerance="as breakup",
+        about="From everyday playing up to 3 % of distortion: negative means it always distorts.",
+        less="breaks up under the hand", more="stays clean when played hard",
+    ),
+    DeviceReading(
+        key="p1db_dbfs", name="Compression point", unit="dBFS", question="clean", jnd=1.0, tolerance="0.1 dB",
+        about="The level at which the gain has fallen by 1 dB.", less="gives way earlier",
+        more="holds its level longer",
+    ),
+    DeviceReading(
+        key="knee_db", name="Knee", unit="dB", question="pleasant", jnd=1.0, tolerance="0.15 dB",
+        about="How many dB lie between 1 and 10 % of distortion.", less="breaks up suddenly",
+        more="breaks up gradually",
+    ),
+    DeviceReading(
+        key="thd_max_percent", name="Most distortion", unit="%", question="most", jnd=1.5, jnd_factor=True,
+        tolerance="1 %", about="Distortion of a tone at full scale.", less="less distortion at most",
+        more="more distortion at most",
+    ),
+    DeviceReading(
+        key="thd_percent", name="Distortion by level", unit="%", question="most", jnd=1.5, jnd_factor=True, decimals=2,
+        about="Distortion of a tone at each level sent.", less="cleaner", more="dirtier",
+    ),
+    DeviceReading(
+        key="even_odd_db", name="Even against odd", unit="dB", question="pleasant", jnd=3.0, tolerance="0.5 dB",
+        about="Even over odd overtones, 6 dB above breakup: even ones thicken, odd ones edge.", less="edgier",
+        more="thicker",
+    ),
+    DeviceReading(
+        key="slope_above_db_per_db", name="Give above breakup", unit="dB/dB", question="pleasant", jnd=0.1, decimals=2,
+        tolerance="0.02", about="How much louder it still gets, per dB, once it has broken up: 0 is a wall.",
+        less="squashes", more="keeps swelling",
+    ),
+    DeviceReading(
+        key="touch_db_per_db", name="Touch", unit="dB/dB", question="pleasant", jnd=0.3, decimals=2, tolerance="0.05",
+        about="How fast distortion follows the hand around everyday playing.", less="the same however you play",
+        more="answers the pick",
+    ),
+    DeviceReading(
+        key="response_db", name="Response", unit="dB", question="controls", jnd=1.5, part="sweep", tolerance="0.05 dB",
+        about="Gain in each third octave, before anything distorts.", less="less", more="more",
+    ),
+    DeviceReading(
+        key="harmonics_db", name="Overtones by pitch", unit="dB", question="pleasant", jnd=3.0, part="sweep",
+        about="Overtones 2 to 5 against the tone that makes them, at -10 dBFS.", less="weaker", more="stronger",
+    ),
+    DeviceReading(
+        key="transparency_db", name="Colour", unit="dB", question="clean", jnd=1.0, part="sweep", tolerance="0.05 dB",
+        about="How far the response strays from a wire, 80 Hz to 10 kHz, level aside: 0 is transparent.",
+        less="more transparent", more="more coloured",
+    ),
+    DeviceReading(
+        key="low_end_loss_db", name="Low end lost", unit="dB", question="controls", jnd=1.0, part="sweep",
+        tolerance="0.05 dB", about="Mids minus lows, against bypass: how much of the low end goes.",
+        less="keeps the lows", more="thins the lows",
+    ),
+    DeviceReading(
+        key="chord_clarity_db", name="Chord dirt", unit="dB", question="pleasant", jnd=3.0, part="chords",
+        tolerance="0.05 dB, 0.4 driven hard",
+        about="What a third at -12 dBFS gains between its notes, against the notes.", less="clearer chords",
+        more="muddier chords",
+    ),
+    DeviceReading(
+        key="chords_db", name="Chord dirt by chord", unit="dB", question="pleasant", jnd=3.0, part="chords",
+        about="The same for a soft and a loud third, a fifth and a triad.", less="clearer", more="muddier",
+    ),
+    DeviceReading(
+        key="noise_dbfs", name="Noise", unit="dBFS", question="most", jnd=1.0, tolerance="0.2 dB",
+        about="Hum and hiss of the recording while nothing is sent.", less="quieter", more="noisier",
+    ),
+    DeviceReading(
+        key="noise_below_db", name="Noise under the playing", unit="dB", question="most", jnd=1.0,
+        about="How far the noise lies under a tone at everyday level.", less="noise closer", more="noise further away",
+    ),
+    DeviceReading(
+        key="played_breakup_dbfs", name="Breakup in playing", unit="dBFS", question="most", jnd=1.5, part="ladder",
+        tolerance="1 dB", about="The level of playing (peaks) at which the device adds 3 and 10 % of its own.",
+        less="breaks up under soft hands", more="needs a hard hand",
+    ),
+    DeviceReading(
+        key="harshness_db", name="Harshness added", unit="dB", question="pleasant", jnd=1.5, part="ladder",
+        about="2.5 to 8 kHz against 250 Hz to 2.5 kHz of the hardest playing, against the dry guitar.",
+        less="smoother", more="harsher",
+    ),
+    DeviceReading(
+        key="low_tightness_ms", name="Low tightness", unit="ms", question="pleasant", jnd=10.0, decimals=0,
+        part="ladder",
+        about="How long the lows of a muted stroke go on.", less="tighter", more="looser",
+    ),
+    DeviceReading(
+        key="compressor", name="Compressor", unit="", question="compressor", part="bursts",
+        tolerance="threshold 0.3 dB, ratio 3 %, times 10 %",
+        about="Threshold, ratio, knee, attack (63 %), release (90 %) and the share of dynamics that is kept.",
+        less="", more="",
+    ),
+    DeviceReading(
+        key="noise_up_db", name="Noise brought up", unit="dB", question="compressor", jnd=1.0,
+        about="How much more gain silence gets than everyday playing.", less="less", more="more",
+    ),
+    DeviceReading(
+        key="polarity", name="Polarity", unit="", question="interface", decimals=0, part="sweep",
+        about="1 upright, -1 upside down: matters as soon as two sources are mixed.", less="inverted", more="upright",
+    ),
+    DeviceReading(
+        key="delay_ms", name="Delay", unit="ms", question="interface", decimals=3, part="all",
+        about="How much later it comes back; without a loop-back the interface's own latency is in it.",
+        less="earlier", more="later",
+    ),
+    DeviceReading(
+        key="clock_ppm", name="Clock", unit="ppm", question="interface", decimals=2, part="all", tolerance="0.2 ppm",
+        about="How much faster the recorder ran than the player.", less="slower", more="faster",
+    ),
+)  # fmt: skip
+
+BY_KEY = {reading.key: reading for reading in DEVICE_READINGS}

@@ -1,0 +1,94 @@
+"""What makes static readings meaningless: a device that moves by itself, or that goes on sounding."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from cata.core.clip import ANALYSIS_RATE_HZ
+from cata.core.measure.device.returned import Returned, level_db
+from cata.core.measure.material import db
+
+Floats = npt.NDArray[np.float64]
+
+SETTLE_S = 0.6
+BLOCK_PERIODS = 20
+MAX_LEVEL_WAVER_DB, MAX_PHASE_WAVER_RAD = 0.6, 0.06
+ECHO_FROM_S, ECHO_BLOCK_S, ECHO_DB, ECHO_CLEAR_DB = 0.07, 0.05, -38.0, 12.0
+UNEVEN_DB = 12.0
+NOISE_SKIP_S = 0.4
+MIN_CLEAR_DB = 30.0
+
+
+def silence(returned: Returned) -> Floats:
+    """The silence after the slate, the slate's own ringing left out."""
+    section = returned.plan.of("noise")[0]
+    length = round((section.length_s - NOISE_SKIP_S) * ANALYSIS_RATE_HZ)
+    return returned.cut(section.start_s + NOISE_SKIP_S, length)
+
+
+def noise_dbfs(returned: Returned) -> float:
+    """RMS of hum and hiss in dBFS, its mean taken out."""
+    quiet = silence(returned)
+    return level_db(quiet - quiet.mean())
+
+
+def _waver(signal: Floats, period: int, noise_power: float) -> str | None:
+    """Why a steady tone is not steady, None where it is."""
+    size = BLOCK_PERIODS * period
+    blocks = signal[: len(signal) // size * size].reshape(-1, size)
+    lines = blocks @ np.exp(-2j * np.pi * np.arange(size) / period) * 2 / size
+    level = np.abs(lines)
+    doubt = float(np.sqrt(2 * noise_power / size) / max(np.median(level), 1e-9))
+    if doubt > 0.05:
+        return None
+    span_db = 20 * float(np.log10(level.max() / max(level.min(), 1e-9)))
+    if span_db > MAX_LEVEL_WAVER_DB + 8.7 * 4 * doubt:
+        return f"a steady tone comes back wavering by {span_db:.1f} dB: tremolo, or something that moves by itself"
+    phase = np.unwrap(np.angle(lines))
+    t = np.arange(len(phase))
+    rest = phase - np.polyval(np.polyfit(t, phase, 1), t)
+    if float(np.max(np.abs(rest))) > MAX_PHASE_WAVER_RAD + 4 * doubt:
+        return "a steady tone comes back with its pitch moving: chorus, vibrato or phaser; switch it off"
+    return None
+
+
+def moving(returned: Returned) -> str | None:
+    """Why no static reading is valid for this device: it wavers or echoes. None where it stands still.
+
+    The steady tone is watched for level and phase; the pause after it and the silence after the slate for echoes.
+    """
+    steady = returned.plan.of("steady")[0]
+    quiet = silence(returned)
+    power = float(np.var(quiet))
+    tone = returned.cut(steady.start_s + SETTLE_S, round((steady.length_s - SETTLE_S - 0.02) * ANALYSIS_RATE_HZ))
+    waver = _waver(tone, steady.period, power)
+    if waver:
+        return waver
+    block = round(ECHO_BLOCK_S * ANALYSIS_RATE_HZ)
+    after = returned.cut(steady.end_s + ECHO_FROM_S, 4 * block).reshape(4, block)
+    left = db(np.var(after, axis=1))
+    sounding = level_db(tone)
+    if left.max() > max(sounding + ECHO_DB, float(db(power)) + ECHO_CLEAR_DB):
+        return "it goes on sounding after the tone has stopped: echo or reverb; switch it off"
+    blocks = db(np.var(quiet[: len(quiet) // block * block].reshape(-1, block), axis=1))
+    if blocks.max() - np.median(blocks) > UNEVEN_DB and blocks.max() > sounding + ECHO_DB - 10:
+        return "something sounds in the silence after the slate: an echo, or talk in the room"
+    return None
+
+
+def too_noisy(returned: Returned) -> str | None:
+    """Why the noise leaves nothing to measure, None where the loudest tone stands 30 dB clear."""
+    loudest = max(
+        level_db(returned.section(section)[-round(0.12 * ANALYSIS_RATE_HZ) :][: round(0.1 * ANALYSIS_RATE_HZ)])
+        for section in returned.plan.sections
+        if section.kind in ("tones", "sweep", "chord", "steady", "bursts")
+    )
+    steady = returned.plan.of("steady")[0]
+    loudest = max(loudest, level_db(returned.cut(steady.start_s + SETTLE_S, ANALYSIS_RATE_HZ)))
+    clear = loudest - noise_dbfs(returned)
+    if clear < MIN_CLEAR_DB:
+        return (
+            f"too much noise: the loudest tone stands only {clear:.0f} dB over hum and hiss ({MIN_CLEAR_DB:.0f} needed)"
+        )
+    return None

@@ -1,0 +1,240 @@
+"""Exponential sweeps: the linear response and the harmonics over frequency, at several levels.
+
+The harmonics of a synchronised sweep are the same sweep a fixed time earlier, so dividing by the sweep sets them apart
+in time: the n-th stands L ln n before the linear response. Source: Farina 2000; Novak, Lotton and Simon 2015.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+import numpy.typing as npt
+import scipy.fft
+
+from cata.core.clip import ANALYSIS_RATE_HZ
+from cata.core.measure.device.bands import scatter
+from cata.core.measure.device.returned import Returned
+from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.measure.registry import BANDS
+from cata.core.signals.testfile.layout import Section
+from cata.core.signals.testfile.waves import SWEEP_HIGH_HZ, SWEEP_L_S, SWEEP_S, amplitude, sweep
+
+Floats = npt.NDArray[np.float64]
+Complex = npt.NDArray[np.complex128]
+
+POINTS = 1 << 19
+BEFORE_S = 0.1
+"""How much of the recording before the sweep goes into the transform."""
+WINDOW_POINTS = 1 << 15
+LINEAR_AFTER_S, HARMONIC_AFTER_S, MAX_BEFORE_S = 0.35, 0.09, 0.120
+FADE_SHARE = 0.25
+HARMONICS = 5
+EPSILON = 1e-6
+THIRD_OCTAVES_HZ = tuple(1000.0 * 10 ** (n / 10) for n in range(-13, 13))
+NAMES = f"50 {BANDS} 16000".split()
+TONE_BANDS = slice(NAMES.index("80"), NAMES.index("10000") + 1)
+MIDDLE, LOW = slice(NAMES.index("400"), NAMES.index("1600") + 1), slice(NAMES.index("80"), NAMES.index("125") + 1)
+DISTORTS_DB = -46.0
+"""Harmonics together re the linear response (0.5 %), below which a sweep counts as linear."""
+PEAK_CLEAR_DB = 20.0
+MAX_RIVAL = 0.75
+
+
+@lru_cache(maxsize=1)
+def _reference() -> Complex:
+    """Spectrum of the sweep of amplitude 1 inverted: X* / (|X|² + ε)."""
+    t = np.arange(POINTS) / ANALYSIS_RATE_HZ
+    x = scipy.fft.rfft(sweep(t[: round((SWEEP_S + 0.01) * ANALYSIS_RATE_HZ)]), POINTS, workers=1)
+    power = np.abs(x) ** 2
+    return np.asarray(np.conj(x) / (power + EPSILON * power.max()))
+
+
+def _window(before: int, after: int) -> Floats:
+    """1 around the peak, half a cosine at both ends: (before + after,)."""
+    window = np.ones(before + after)
+    rise, fall = max(int(before * FADE_SHARE), 1), max(int(after * FADE_SHARE), 1)
+    window[:rise] = 0.5 - 0.5 * np.cos(np.pi * (np.arange(rise) + 0.5) / rise)
+    window[-fall:] = 0.5 + 0.5 * np.cos(np.pi * (np.arange(fall) + 0.5) / fall)
+    return window
+
+
+def _reach(order: int) -> tuple[int, int]:
+    """Samples before and after the peak of a harmonic's response that are its own."""
+    if order == 1:
+        return round(MAX_BEFORE_S * ANALYSIS_RATE_HZ), round(LINEAR_AFTER_S * ANALYSIS_RATE_HZ)
+    gap = SWEEP_L_S * float(np.log((order + 1) / order))
+    before = min(gap / 4, MAX_BEFORE_S)
+    later = SWEEP_L_S * float(np.log(order / (order - 1)))
+    return round(before * ANALYSIS_RATE_HZ), round(min(HARMONIC_AFTER_S, later * 0.6) * ANALYSIS_RATE_HZ)
+
+
+HZ: Floats = np.fft.rfftfreq(WINDOW_POINTS, 1 / ANALYSIS_RATE_HZ).astype(np.float64)
+
+
+def _edges(centre: float) -> tuple[int, int]:
+    low, high = centre * 10**-0.05, centre * 10**0.05
+    first = int(np.searchsorted(HZ, low))
+    return first, max(int(np.searchsorted(HZ, high)), first + 1)
+
+
+BAND_BINS = tuple(_edges(centre) for centre in THIRD_OCTAVES_HZ)
+
+
+@dataclass(frozen=True)
+class Swept:
+    """One sweep: responses (orders, bins) of harmonics 1 to 5 over :data:`HZ`, and the noise power in each bin of them.
+
+    ``level_dbfs`` is the level sent; ``density`` the noise power of one sample's worth (bins,); ``impulse`` the
+    response in time, its peak at ``peak``; ``peak_db`` how far the peak stands over the noise.
+    """
+
+    level_dbfs: float
+    responses: Complex
+    noise: Floats
+    density: Floats
+    impulse: Floats
+    peak: int
+    peak_db: float
+
+    def band_powers(self, order: int = 1) -> Floats:
+        """Mean power gain in each third octave of the output, noise removed, (26,)."""
+        power = np.abs(self.responses[order - 1]) ** 2 - self.noise[order - 1]
+        return np.array([float(np.mean(power[a:b])) for a, b in BAND_BINS])
+
+    def harmonic_db(self, order: int) -> dict[str, float]:
+        """A harmonic re the fundamental that made it, by the fundamental's third octave; where its output is swept."""
+        found: dict[str, float] = {}
+        linear = np.abs(self.responses[0]) ** 2 - self.noise[0]
+        harmonic, noise = np.abs(self.responses[order - 1]) ** 2, self.noise[order - 1]
+        for name, centre in zip(NAMES, THIRD_OCTAVES_HZ, strict=True):
+            if centre * order * 10**0.05 > SWEEP_HIGH_HZ * 0.98:
+                break
+            a, b = _edges(centre)
+            bins = np.arange(a, b)
+            at = np.minimum(np.round(bins * order).astype(int), len(HZ) - 1)
+            ratio = float(np.mean((harmonic[at] - noise[at]) / np.maximum(linear[bins], 1e-20)))
+            doubt = float(np.mean(noise[at] / np.maximum(linear[bins], 1e-20))) / np.sqrt(len(bins) / 2 + 1)
+            if ratio > 4 * doubt and ratio > 0:
+                found[name] = 10 * float(np.log10(ratio))
+        return found
+
+    def again(self, rng: np.random.Generator) -> Swept:
+        """The linear response with its noise once more, and known to be there twice; the harmonics as they were."""
+        draw = scatter(self.density.shape, self.density * WINDOW_POINTS, rng)
+        window = _window(*_reach(1))
+        added = np.fft.rfft(np.pad(np.fft.irfft(draw, WINDOW_POINTS)[: len(window)] * window,
+                                   (0, WINDOW_POINTS - len(window))))  # fmt: skip
+        responses, noise = self.responses.copy(), self.noise.copy()
+        responses[0] += added
+        noise[0] *= 2
+        return replace(self, responses=responses, noise=noise)
+
+    @property
+    def distortion_db(self) -> float:
+        """Harmonics 2 to 5 together re the linear response, 100 Hz to 4 kHz; very low where noise could feign them."""
+        inside = slice(int(np.searchsorted(HZ, 100.0)), int(np.searchsorted(HZ, 4000.0)))
+        linear = float(np.sum(np.abs(self.responses[0, inside]) ** 2))
+        noise = self.noise[1:, inside]
+        over = float(np.sum(np.abs(self.responses[1:, inside]) ** 2 - noise))
+        # A window much shorter than the transform leaves neighbouring bins alike.
+        alike = WINDOW_POINTS / ((HARMONIC_AFTER_S + 0.03) * ANALYSIS_RATE_HZ)
+        doubt = float(np.sqrt(np.sum(noise**2) * alike))
+        return 10 * float(np.log10(over / linear)) if over > 4 * doubt and linear > 0 else -120.0
+
+
+def read_sweep(returned: Returned, section: Section, noise_density: Floats, level_db: float = 0.0) -> Swept | str:
+    """The responses of one sweep, or why there are none; ``noise_density`` is that of the silence."""
+    level = section.levels_dbfs[0]
+    taken = returned.cut(section.start_s - BEFORE_S, round((section.length_s + BEFORE_S + 0.25) * ANALYSIS_RATE_HZ))
+    spectrum = scipy.fft.rfft(taken / amplitude(level + level_db), POINTS)
+    impulse = scipy.fft.irfft(spectrum * _reference(), POINTS)
+    origin = round(BEFORE_S * ANALYSIS_RATE_HZ)
+    # Quarter of the transform on each side: harmonics lie before (wrapping round), the linear response after.
+    search = np.roll(impulse, -origin)
+    near = np.concatenate((search[-2400:], search[: round(0.2 * ANALYSIS_RATE_HZ)]))
+    peak = int(np.argmax(np.abs(near))) - 2400
+    inverse = np.abs(_reference()) ** 2 / amplitude(level + level_db) ** 2
+    density = _smoothed(noise_density * inverse[:: POINTS // WINDOW_POINTS])
+    floor = float(np.sqrt(np.mean(density[len(HZ) // 480 : len(HZ) * 5 // 6])))
+    peak_db = 20 * float(np.log10(np.max(np.abs(near)) / max(floor, 1e-12)))
+    if peak_db < PEAK_CLEAR_DB:
+        return "the sweep does not stand out: no peak over the noise"
+    responses, noise = [], []
+    for order in range(1, HARMONICS + 1):
+        centre = peak - round(SWEEP_L_S * np.log(order) * ANALYSIS_RATE_HZ)
+        before, after = _reach(order)
+        window = _window(before, after)
+        cut = np.take(search, np.arange(centre - before, centre + after), mode="wrap") * window
+        responses.append(np.fft.rfft(np.roll(np.pad(cut, (0, WINDOW_POINTS - len(cut))), -before)))
+        noise.append(density * float(np.sum(window**2)))
+    return Swept(level + level_db, np.array(responses), np.array(noise), density, search, peak, peak_db)
+
+
+def _smoothed(power: Floats) -> Floats:
+    """A spectrum averaged over 6 % to both sides."""
+    running = np.concatenate(([0.0], np.cumsum(power)))
+    centres = np.arange(len(power))
+    half = np.maximum((centres * 0.06).astype(int), 3)
+    low, high = np.maximum(centres - half, 0), np.minimum(centres + half + 1, len(power))
+    return np.asarray((running[high] - running[low]) / (high - low))
+
+
+def noise_density(silence: Floats) -> Floats:
+    """Noise power of one sample's worth at each bin of :data:`HZ`, from a stretch of silence."""
+    window = np.hanning(WINDOW_POINTS)
+    hop = WINDOW_POINTS // 4
+    starts = range(0, max(len(silence) - WINDOW_POINTS, 0) + 1, hop)
+    cuts = [np.pad(silence[s : s + WINDOW_POINTS], (0, max(0, WINDOW_POINTS - len(silence) + s))) for s in starts]
+    power = np.mean([np.abs(np.fft.rfft((cut - cut.mean()) * window)) ** 2 for cut in cuts], axis=0)
+    return np.asarray(power / np.sum(window**2))
+
+
+def most_linear(sweeps: list[Swept]) -> tuple[Swept, str | None]:
+    """The strongest sweep that does not distort, for noise lies furthest under it; else the weakest, with a doubt."""
+    ordered = sorted(sweeps, key=lambda one: one.level_dbfs)
+    clean = [one for one in ordered if one.distortion_db < DISTORTS_DB]
+    if clean:
+        return clean[-1], None
+    weakest = ordered[0]
+    return weakest, f"taken while it breaks up: even {weakest.level_dbfs:.0f} dBFS distorts"
+
+
+def change_db(swept: Swept, bypass: Swept | None) -> Floats:
+    """Gain in each third octave, dB: against the bypass where there is one, else against the file, (26,)."""
+    own = 10 * np.log10(np.maximum(swept.band_powers(), 1e-20))
+    return own if bypass is None else own - 10 * np.log10(np.maximum(bypass.band_powers(), 1e-20))
+
+
+def transparency_db(change: Floats) -> float:
+    """RMS of the third-octave change, 80 Hz to 10 kHz, its mean taken out: 0 is a wire."""
+    bands = change[TONE_BANDS]
+    return float(np.std(bands))
+
+
+def low_end_loss_db(change: Floats) -> float:
+    """Mean change at 400 to 1600 Hz minus that at 80, 100 and 125 Hz: positive where the lows go."""
+    return float(np.mean(change[MIDDLE]) - np.mean(change[LOW]))
+
+
+def polarity(swept: Swept) -> Outcome:
+    """1 upright, -1 inverted; refused where the response has no side it clearly falls to.
+
+    The response between 100 Hz and 5 kHz, plain and with all frequencies made equally strong; the one whose weaker side
+    is the weaker counts.
+    """
+    first, last = int(np.searchsorted(HZ, 100.0)), int(np.searchsorted(HZ, 5000.0))
+    own = swept.responses[0]
+    whitened = own / np.maximum(np.abs(own), 1e-9)
+    best = (1.0, 1)
+    for spectrum in (own, whitened):
+        band = np.zeros_like(own)
+        band[first:last] = spectrum[first:last] * np.hanning(last - first)
+        response = np.fft.irfft(band)
+        up, down = float(response.max()), float(-response.min())
+        best = min(best, (min(up, down) / max(up, down, 1e-20), 1 if up > down else -1))
+    rival, sign = best
+    if rival > MAX_RIVAL:
+        return refused("cannot tell: the device turns the phase too much for one side to win")
+    return measured(sign)

@@ -1,0 +1,1 @@
+"""The test file: what is played through a device so that it can be measured."""
