@@ -66,6 +66,29 @@ def rounded(knee: float, ceiling: float) -> Curve:
     return Curve(value, integral)
 
 
+def uneven(low: float, high: float) -> Curve:
+    """A hyperbolic tangent to ``high`` above and to ``low`` below: one stage off its centre, slope 1 at rest."""
+    above, below = soft(high), soft(low)
+    return Curve(
+        lambda x: np.where(x > 0, above.value(x), below.value(x)),
+        lambda x: np.where(x > 0, above.integral(x), below.integral(x)),
+    )
+
+
+def folded() -> Curve:
+    """The absolute value, its tip rounded: a full-wave rectifier."""
+    tip = 0.08
+
+    def value(x: Floats) -> Floats:
+        return np.sqrt(x * x + tip * tip) - tip
+
+    def integral(x: Floats) -> Floats:
+        root = np.sqrt(x * x + tip * tip)
+        return 0.5 * (x * root + tip * tip * np.arcsinh(x / tip)) - tip * x
+
+    return Curve(value, integral)
+
+
 def clip_with(signal: Audio, curve: Curve) -> Audio:
     """The curve applied at eight times the rate, as its mean between samples; the length is kept."""
     fast = upsample(signal, OVERSAMPLING).astype(np.float64)

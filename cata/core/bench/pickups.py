@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from cata.core.bench.device import analogue
+from cata.core.bench.circuit import analogue
 from cata.core.clip import Audio
 from cata.core.signals.phrase import Phrase
 from cata.core.signals.strings import Sensing, render
@@ -55,7 +55,8 @@ class Pickup:
             other = render(phrase, Sensing(place=self.second_place, width=self.sensing.width), seed=seed)
             strings = (strings + other) * np.float32(0.7)
         w0 = 2 * np.pi * self.resonance_hz
-        coil = analogue(strings, np.array([w0 * w0]), np.array([1.0, w0 / self.q, w0 * w0]), warp_hz=self.resonance_hz)
+        filter_ = analogue(np.array([w0 * w0]), np.array([1.0, w0 / self.q, w0 * w0]), warp_hz=self.resonance_hz)
+        coil = filter_.process(strings)
         return coil * np.float32(self.output)
 
 
