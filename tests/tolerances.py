@@ -32,3 +32,18 @@ CUT_S = 0.001
 
 RECOVERED_SHARE = 0.2
 """How well the known variation or drift of a simulated player must be found again."""
+
+BREAKUP_DB = 0.15
+"""Breakup on steps of 0.5 dB through 50 dB of signal to noise: 0.08 without noise; a sagging supply settles late."""
+KNEE_DB = 0.15
+GAIN_DB = 0.1
+SLOPE = 0.02
+TOUCH = 0.05
+EVEN_ODD_DB = 0.5
+THD_SHARE = 0.01
+RESPONSE_DB = 0.05
+CLARITY_DB = 0.05
+CLARITY_DRIVEN_DB = 0.4
+THRESHOLD_DB = 0.3
+RATIO_SHARE = 0.03
+TIMES_SHARE = 0.1

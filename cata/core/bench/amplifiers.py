@@ -122,6 +122,7 @@ def speaker_taps(kind: str = "open") -> npt.NDArray[np.float32]:
     return minimum_phase(10 ** (curve / 20))
 
 
+@lru_cache(maxsize=4)
 def _speaker(kind: str) -> Response:
     return Response(speaker_taps(kind))
 

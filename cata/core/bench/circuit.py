@@ -6,9 +6,8 @@ points, so harmonics come out without time, noise, or aliases. What a reading sa
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Protocol
 
 import numpy as np
@@ -23,6 +22,7 @@ Complex = npt.NDArray[np.complex128]
 
 PERIOD_POINTS = 8192
 """Points of one period: enough for the overtones of a corner to fall below -100 dB before they fold."""
+FINE_POINTS = 1 << 18
 F = np.float32
 
 
@@ -69,10 +69,10 @@ class Filter:
 
     def period(self, wave: Floats, hz: float) -> Floats:
         """See :class:`Block`."""
-        return _shaped(wave, hz, self.response)
+        return _shaped(wave, hz, self)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Response:
     """An impulse response (taps,) at 48 kHz."""
 
@@ -84,19 +84,32 @@ class Response:
 
     def response(self, hz: Floats) -> Complex:
         """Complex gain at frequencies."""
-        turn = np.exp(-2j * np.pi * np.outer(hz, np.arange(len(self.taps))) / ANALYSIS_RATE_HZ)
-        return np.where(hz < ANALYSIS_RATE_HZ / 2, turn @ self.taps.astype(np.float64), 0.0)
+        grid, gains = self._fine
+        found = np.interp(hz, grid, gains.real) + 1j * np.interp(hz, grid, gains.imag)
+        return np.where(hz < ANALYSIS_RATE_HZ / 2, found, 0.0)
+
+    @cached_property
+    def _fine(self) -> tuple[Floats, Complex]:
+        """Frequencies 0.2 Hz apart and the gain at each."""
+        grid = np.fft.rfftfreq(FINE_POINTS, 1 / ANALYSIS_RATE_HZ).astype(np.float64)
+        return grid, np.asarray(np.fft.rfft(self.taps.astype(np.float64), FINE_POINTS))
 
     def period(self, wave: Floats, hz: float) -> Floats:
         """See :class:`Block`."""
-        return _shaped(wave, hz, self.response)
+        return _shaped(wave, hz, self)
 
 
-def _shaped(wave: Floats, hz: float, response: Callable[[Floats], Complex]) -> Floats:
+@lru_cache(maxsize=256)
+def _line_gains(block: Filter | Response, hz: float) -> Complex:
+    """Complex gain at every harmonic of a pitch below half the rate, from 0 Hz on."""
+    return block.response(np.arange(int(ANALYSIS_RATE_HZ / 2 / hz) + 1, dtype=np.float64) * hz)
+
+
+def _shaped(wave: Floats, hz: float, block: Filter | Response) -> Floats:
     spectrum = np.fft.rfft(wave)
-    audible = int(ANALYSIS_RATE_HZ / 2 / hz) + 1
     gains = np.zeros(len(spectrum), dtype=np.complex128)
-    gains[:audible] = response(np.arange(audible, dtype=np.float64) * hz)
+    lines = _line_gains(block, hz)
+    gains[: len(lines)] = lines
     return np.asarray(np.fft.irfft(spectrum * gains, len(wave)), dtype=np.float64)
 
 
@@ -251,4 +264,4 @@ def truth(block: Block, hz: float, dbfs: float) -> Truth:
     """The analytic answer of a circuit to a steady sine of pitch ``hz`` and peak level ``dbfs``."""
     wave = 10 ** (dbfs / 20) * np.sin(2 * np.pi * np.arange(PERIOD_POINTS) / PERIOD_POINTS)
     spectrum = np.fft.rfft(block.period(wave, hz)) * (2 / PERIOD_POINTS)
-    return Truth(hz, dbfs, spectrum[1 : int(ANALYSIS_RATE_HZ / 2 / hz)])
+    return Truth(hz, dbfs, spectrum[1 : max(int(ANALYSIS_RATE_HZ / 2 / hz), 2)])

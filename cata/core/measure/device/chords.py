@@ -30,6 +30,8 @@ ORDER = 25
 TOP_HZ = 20_000.0
 CLEAR = 4.0
 FLOOR_DB = -100.0
+NOISE_KNOWN_SHARE = 0.01
+"""How well a second of silence tells the level of the noise."""
 
 
 @dataclass(frozen=True)
@@ -58,6 +60,7 @@ class Lines:
             power = np.maximum(np.abs(lines) ** 2 - noise, 0.0)
             # Bins of one lobe are alike: the window is twice as wide as a bin.
             variance = 2 * float(np.sum(noise**2 + 2 * power * noise))
+            variance += (NOISE_KNOWN_SHARE * float(noise.sum())) ** 2
             total += variance / max(float(power.sum()), 1e-30) ** 2
         return TWO_OF_A_KIND * 10 / float(np.log(10)) * float(np.sqrt(total)) + ROUNDING
 

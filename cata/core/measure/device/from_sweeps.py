@@ -36,7 +36,8 @@ def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) 
     report.put("polarity", sign)
 
     def once(rng: np.random.Generator) -> dict[str, float | None]:
-        again = sweeps.change_db(best.again(rng), bypass)
+        # Which sweep is taken is itself a matter of noise.
+        again = sweeps.change_db(sweeps.most_linear([one.again(rng) for one in swept])[0], bypass)
         parts: dict[str, float | None] = {
             f"response_db.{name}": float(v) for name, v in zip(sweeps.NAMES, again, strict=True)
         }

@@ -13,6 +13,7 @@ from cata.core.signals.testfile.layout import PITCH_PERIODS
 
 STATED_DBFS = tuple(float(level) for level in range(-60, 1, 6))
 SINE_CREST_DB = 3.01
+BOUNDS = ("≤", "≥")
 INTERFACE_CLEAR = 2.0
 """A device's distortion counts where it is twice what the interface alone shows."""
 NO_LOOP = "the interface's own gain is in it: measure a loop-back to take it out"
@@ -41,7 +42,7 @@ def put_tones(report: Report, answer: Returned, file: Sent, loop: Loop | None, n
     report.put_parts("thd_percent", {f"{level:.0f}": _thd_at(ladder, level) for level in STATED_DBFS})
     report.notes.append(f"distortion counts harmonics 2 to {ladder.harmonics} of {ladder.hz:.1f} Hz")
     _noise_below(report, ladder, nominal)
-    report.bands |= _tone_bands(ladder, nominal)
+    report.bands |= tone_bands(ladder, nominal)
     sure = thd > 2 * doubt
     report.pictures["distortion"] = points(ladder.levels_dbfs[sure], 100 * thd[sure])
     report.pictures["gain"] = points(ladder.levels_dbfs, ladder.gain_db - (offset or 0.0))
@@ -105,11 +106,13 @@ def _knee(one: Outcome, ten: Outcome) -> Outcome:
     return measured(ten.value - one.value)
 
 
-def _tone_bands(ladder: tones.Ladder, nominal: float) -> dict[str, float]:
+def tone_bands(ladder: tones.Ladder, nominal: float) -> dict[str, float]:
+    """Bands of :func:`tone_readings`, by key."""
+
     def once(rng: np.random.Generator) -> dict[str, float | None]:
         noisy = ladder.again(rng)
         found = {
-            key: number(outcome) if not (outcome.flag or "").startswith(("≤", "odd only")) else None
+            key: number(outcome) if not (outcome.flag or "").startswith(BOUNDS) else None
             for key, outcome in tone_readings(noisy, nominal).items()
         }
         return found | {"thd_max_percent": 100 * float(noisy.thd[-1])}

@@ -79,13 +79,12 @@ def moving(returned: Returned) -> str | None:
 
 def too_noisy(returned: Returned) -> str | None:
     """Why the noise leaves nothing to measure, None where the loudest tone stands 30 dB clear."""
-    loudest = max(
-        level_db(returned.section(section)[-round(0.12 * ANALYSIS_RATE_HZ) :][: round(0.1 * ANALYSIS_RATE_HZ)])
-        for section in returned.plan.sections
-        if section.kind in ("tones", "sweep", "chord", "steady", "bursts")
-    )
-    steady = returned.plan.of("steady")[0]
-    loudest = max(loudest, level_db(returned.cut(steady.start_s + SETTLE_S, ANALYSIS_RATE_HZ)))
+    size = round(ECHO_BLOCK_S * ANALYSIS_RATE_HZ)
+    loudest = -200.0
+    for section in returned.plan.sections:
+        blocks = returned.section(section)
+        blocks = blocks[: len(blocks) // size * size].reshape(-1, size)
+        loudest = max(loudest, float(db(np.mean(blocks**2, axis=1)).max()))
     clear = loudest - noise_dbfs(returned)
     if clear < MIN_CLEAR_DB:
         return (

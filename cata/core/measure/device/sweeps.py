@@ -38,6 +38,7 @@ TONE_BANDS = slice(NAMES.index("80"), NAMES.index("10000") + 1)
 MIDDLE, LOW = slice(NAMES.index("400"), NAMES.index("1600") + 1), slice(NAMES.index("80"), NAMES.index("125") + 1)
 DISTORTS_DB = -46.0
 """Harmonics together re the linear response (0.5 %), below which a sweep counts as linear."""
+MOVED_DB = 0.1
 PEAK_CLEAR_DB = 20.0
 MAX_RIVAL = 0.75
 
@@ -121,15 +122,16 @@ class Swept:
         return found
 
     def again(self, rng: np.random.Generator) -> Swept:
-        """The linear response with its noise once more, and known to be there twice; the harmonics as they were."""
-        draw = scatter(self.density.shape, self.density * WINDOW_POINTS, rng)
-        window = _window(*_reach(1))
-        added = np.fft.rfft(np.pad(np.fft.irfft(draw, WINDOW_POINTS)[: len(window)] * window,
-                                   (0, WINDOW_POINTS - len(window))))  # fmt: skip
-        responses, noise = self.responses.copy(), self.noise.copy()
-        responses[0] += added
-        noise[0] *= 2
-        return replace(self, responses=responses, noise=noise)
+        """The same with its noise once more, and known to be there twice."""
+        added = []
+        for order in range(1, HARMONICS + 1):
+            before, after = _reach(order)
+            window = _window(before, after)
+            draw = np.fft.irfft(scatter(self.density.shape, self.density * WINDOW_POINTS, rng), WINDOW_POINTS)
+            cut = draw[: len(window)] * window
+            # The peak lies at the start of the transform: noise there counts whole, as it does in the recording.
+            added.append(np.fft.rfft(np.roll(np.pad(cut, (0, WINDOW_POINTS - len(window))), -before)))
+        return replace(self, responses=self.responses + np.array(added), noise=2 * self.noise)
 
     @property
     def distortion_db(self) -> float:
@@ -194,11 +196,23 @@ def noise_density(silence: Floats) -> Floats:
 def most_linear(sweeps: list[Swept]) -> tuple[Swept, str | None]:
     """The strongest sweep that does not distort, for noise lies furthest under it; else the weakest, with a doubt."""
     ordered = sorted(sweeps, key=lambda one: one.level_dbfs)
-    clean = [one for one in ordered if one.distortion_db < DISTORTS_DB]
-    if clean:
-        return clean[-1], None
     weakest = ordered[0]
+    if weakest.distortion_db < DISTORTS_DB:
+        best = weakest
+        for louder in ordered[1:]:
+            # A compressor bends no wave, but its gain is another one up there.
+            if louder.distortion_db >= DISTORTS_DB or abs(_gain_between(louder, best)) > MOVED_DB:
+                break
+            best = louder
+        return best, None
     return weakest, f"taken while it breaks up: even {weakest.level_dbfs:.0f} dBFS distorts"
+
+
+def _gain_between(louder: Swept, softer: Swept) -> float:
+    """Mean difference of their responses in dB, 200 Hz to 4 kHz."""
+    inside = slice(int(np.searchsorted(HZ, 200.0)), int(np.searchsorted(HZ, 4000.0)))
+    power = [float(np.sum(np.abs(one.responses[0, inside]) ** 2 - one.noise[0, inside])) for one in (louder, softer)]
+    return 10 * float(np.log10(max(power[0], 1e-30) / max(power[1], 1e-30)))
 
 
 def change_db(swept: Swept, bypass: Swept | None) -> Floats:

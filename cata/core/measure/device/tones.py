@@ -27,6 +27,7 @@ MAX_HARMONICS, TOP_HZ = 60, 20_000.0
 LINEAR_THD, LINEAR_GAIN_DB = 0.002, 0.1
 ONSETS_PERCENT = (1, 3, 10)
 GAIN_ERROR_DB, MAX_GAIN_ERROR_DB = 0.02, 0.3
+MIN_LINE_STEPS = 20
 EXTRAPOLATED_STEPS, MAX_EXTRAPOLATED_THD = 6, 0.03
 LEAST_DOUBT = 3e-6
 """What rounding to 24 bits leaves of a clean tone."""
@@ -136,18 +137,25 @@ def small_signal_db(ladder: Ladder) -> Outcome:
         last = step
     if last < 2:
         return _extrapolated(ladder, amplitudes, weights)
-    # As few of the quietest steps as noise allows: the louder ones lie nearer to breakup.
-    upto = np.cumsum(weights[: last + 1])
-    error_db = 8.7 / np.sqrt(upto) / amplitudes[: last + 1]
+    # Two estimates, and the surer one: the mean of the quietest steps, or a line in A² through all linear ones.
+    steps = slice(0, last + 1)
+    error_db = 8.7 / np.sqrt(np.cumsum(weights[steps])) / amplitudes[steps]
     enough = int(np.argmax(error_db < GAIN_ERROR_DB)) if np.any(error_db < GAIN_ERROR_DB) else last
     enough = max(enough, 2)
     mean = float(np.average(amplitudes[: enough + 1], weights=weights[: enough + 1]))
     left_db = float(error_db[enough])
+    if last >= MIN_LINE_STEPS:
+        x = 10 ** (ladder.levels_dbfs[steps] / 10)
+        design = np.stack([np.ones_like(x), x / x[-1]], axis=1)
+        inverse = np.linalg.inv((design * weights[steps, None]).T @ design)
+        start = float((inverse @ (design * weights[steps, None]).T @ amplitudes[steps])[0])
+        line_db = 8.7 * float(np.sqrt(inverse[0, 0])) / max(start, 1e-12)
+        if start > 0 and line_db < left_db:
+            mean, left_db = start, line_db
     if left_db > MAX_GAIN_ERROR_DB:
         return refused("too much noise at the levels before breakup")
-    return measured(
-        20 * float(np.log10(mean)), None if left_db < LINEAR_GAIN_DB else f"± {2 * left_db:.1f} dB for its noise"
-    )
+    doubt_text = None if left_db < LINEAR_GAIN_DB else f"± {2 * left_db:.1f} dB for its noise"
+    return measured(20 * float(np.log10(mean)), doubt_text)
 
 
 def _extrapolated(ladder: Ladder, amplitudes: Floats, weights: Floats) -> Outcome:
@@ -252,17 +260,21 @@ def at_level(ladder: Ladder, level: float) -> tuple[Floats, Floats]:
 def even_odd_db(ladder: Ladder, onset: float) -> Outcome:
     """Even over odd harmonics (from the third) in dB, 6 dB above the 3 % onset or at the highest level.
 
-    Flagged "odd only" where the even ones lie under the noise or 60 dB down.
+    Flagged as a bound where one kind lies under the noise, or the even ones 60 dB down.
     """
     level = min(onset + BEYOND_ONSET_DB, float(ladder.levels_dbfs[-1]))
     power, noise = at_level(ladder, level)
     even, odd = float(power[1::2].sum()), float(power[2::2].sum())
-    if odd <= SURE * float(np.sqrt((noise[2::2] ** 2).sum())):
-        return refused("no odd harmonics stand clear of the noise")
+    odd_doubt = CLEAR * float(np.sqrt((noise[2::2] ** 2).sum()))
+    if odd <= odd_doubt:
+        if even <= CLEAR * odd_doubt:
+            return refused("no overtones stand clear of the noise")
+        bound = 10 * float(np.log10(even / odd_doubt))
+        return measured(bound, f"≥ {bound:.0f} dB: even only")
     doubt = CLEAR * float(np.sqrt((noise[1::2] ** 2).sum()))
     if even <= doubt or 10 * np.log10(even / odd) <= ODD_ONLY_DB:
         bound = max(10 * float(np.log10(doubt / odd)), ODD_ONLY_DB)
-        return measured(bound, f"odd only: ≤ {bound:.0f} dB")
+        return measured(bound, f"≤ {bound:.0f} dB: odd only")
     return measured(float(10 * np.log10(even / odd)), f"at {level:.0f} dBFS")
 
 
