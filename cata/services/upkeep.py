@@ -15,7 +15,7 @@ from sqlmodel import select
 from cata import __version__
 from cata.errors import Conflict, Refused
 from cata.services.workspace import Workspace, utc_now
-from cata.store.tables import Change, Recording, Take
+from cata.store.tables import Change, Probe, Recording, Take
 
 MANIFEST = "manifest.json"
 FORMAT = "cata-backup-1"
@@ -25,6 +25,7 @@ def wanted_digests(ws: Workspace) -> set[str]:
     """Recordings that a take needs, or that an undo would bring back."""
     with ws.reading() as session:
         wanted = {*session.exec(select(Take.digest)).all(), *session.exec(select(Recording.digest)).all()}
+        wanted |= set(session.exec(select(Probe.digest)).all())
         for rows in session.exec(select(Change.rows)).all():
             wanted |= {
                 side["digest"] for row in rows for side in (row["before"], row["after"]) if side and "digest" in side

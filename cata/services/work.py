@@ -132,3 +132,62 @@ def audit_flight(cells: list[dict[str, Any]]) -> list[dict[str, Any]]:
     spectra = {key: cells[index]["bands"] for key, index in at.items()}
     names = {key: cells[index]["name"] for key, index in at.items()}
     return [finding.as_json() for finding in tone_moved(spectra, names, at)]
+
+
+def write_test_file(part: str, rate_hz: int, as_float: bool, path: str) -> None:
+    """Write a part of the test file as WAV; the file appears whole."""
+    import os
+
+    from cata.core.signals.testfile.waves import sent_file
+    from cata.media.encode import write_wav
+
+    partial = Path(f"{path}.{os.getpid()}.wav")
+    write_wav(sent_file(part, rate_hz), partial, "FLOAT" if as_float else "PCM_24")  # type: ignore[arg-type]
+    os.replace(partial, path)
+
+
+def read_probe(
+    path: str, playing_path: str, progress_path: str, loop: str | None, nominal_dbfs: float | None, channel: int | None
+) -> dict[str, Any]:
+    """All readings of a device from one recording of the test file; writes the playing in it for listening.
+
+    ``progress_path`` is a small file that says how far it is, for the page that waits.
+    """
+    from cata.services.devicing import read_recording
+
+    return read_recording(
+        Path(path),
+        playing=Path(playing_path),
+        progress=Path(progress_path),
+        loopback=Path(loop) if loop else None,
+        nominal_dbfs=nominal_dbfs,
+        channel=channel,
+    )
+
+
+def through_the_bench(device: str, settings: dict[str, float], part: str, path: str, seed: int) -> None:
+    """The test file through a bench device that stands in for the outside world, as a recording would have it."""
+    from cata.services.devicing import rehearse_device
+
+    rehearse_device(device, settings, part, Path(path), seed)
+
+
+def evidence_of(probes: list[dict[str, Any]], controls: list[dict[str, Any]]) -> dict[str, Any]:
+    """The four questions, the knobs and the fingerprint of an item, from its probes."""
+    from cata.services.devicing import evidence
+
+    return evidence(probes, controls)
+
+
+def compare_items(first: list[dict[str, Any]], second: list[dict[str, Any]], names: tuple[str, str]) -> dict[str, Any]:
+    """What differs between two items, at their nearest settings."""
+    from cata.services.devicing import comparison
+
+    return comparison(first, second, names)
+
+
+def nominal_of(path: str) -> dict[str, Any]:
+    """The everyday level of somebody's own strumming, recorded dry: {"nominal_dbfs"} or {"refused"}."""
+    from cata.services.devicing import nominal_file
+
+    return nominal_file(Path(path))

@@ -14,10 +14,10 @@ from sqlalchemy import event, inspect, text
 from sqlalchemy.orm import UOWTransaction
 from sqlmodel import Session, SQLModel, col, select
 
-from cata.store.tables import Brief, Change, Contender, Flight, Gear, Planned, Price, Recording, Take, Test
+from cata.store.tables import Brief, Change, Contender, Flight, Gear, Planned, Price, Probe, Recording, Take, Test
 
 TRACKED: dict[str, type[SQLModel]] = {
-    model.__name__: model for model in (Gear, Price, Brief, Flight, Contender, Test, Take, Planned, Recording)
+    model.__name__: model for model in (Gear, Price, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe)
 }
 KEPT = 500
 

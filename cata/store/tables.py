@@ -278,3 +278,33 @@ class Setting(SQLModel, table=True):
 
     key: str = Field(primary_key=True)
     value: str
+
+
+class Probe(SQLModel, table=True):
+    """One recording of the test file through an item at knob positions; without an item it is a loop-back.
+
+    ``settings`` positions (0 to 1) by control; ``nominal_dbfs`` the player's own level, None for the default;
+    ``channel`` which one carries the device, None where it can be told; ``bench`` what stood in for the outside world.
+    """
+
+    id: int | None = Field(default=None, primary_key=True)
+    gear_id: int | None = _owner("gear.id", nullable=True)
+    loop_id: int | None = _owner("probe.id", nullable=True, on_delete="SET NULL")
+    digest: str = Field(index=True)
+    filename: str
+    size_bytes: int
+    settings: dict[str, float] = _json(dict)
+    nominal_dbfs: float | None = None
+    channel: int | None = None
+    bench: str = ""
+    added_at: str = ""
+
+
+class Probed(SQLModel, table=True):
+    """What was read from a probe: ``state`` says from what, ``result`` is services.devicing's answer."""
+
+    probe_id: int = Field(
+        sa_column=Column(Integer, ForeignKey("probe.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    )
+    state: str
+    result: dict[str, Any] = _json(dict)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import BaseModel
 
 from cata.services.views.flights import TestView
@@ -26,8 +28,9 @@ class PouredView(BaseModel):
 
 
 class TrayView(BaseModel):
-    """The takes of one test, ready to be heard against each other."""
+    """The takes of one test, ready to be heard against each other; ``of`` a flight, or the measurements of an item."""
 
+    of: Literal["flight", "gear"] = "flight"
     flight_id: int
     flight_name: str
     test: TestView

@@ -15,6 +15,8 @@ from cata.core.measure.tone import harshness_db
 from cata.core.signals.testfile.layout import Section
 from cata.core.signals.testfile.waves import wave
 
+MUTED_FROM_S = 1.1
+"""Where the muted strokes of a ladder step begin."""
 CLARITY_AT = "third-12"
 CHORD_KEYS = {"third-24": "soft third", "third-12": "third", "fifth-12": "fifth", "triad-12": "triad"}
 
@@ -54,7 +56,7 @@ def put_played(report: Report, answer: Returned, file: Sent) -> None:
         report.put("harshness_db", measured(sharp.value - reference.value, sharp.flag))
     else:
         report.put("harshness_db", sharp)
-    report.put("low_tightness_ms", low_tightness_ms(Material(own)))
+    report.put("low_tightness_ms", low_tightness_ms(Material(own.cut(round(MUTED_FROM_S * own.rate_hz), own.length))))
 
 
 def _hardest(answer: Returned, section: Section) -> tuple[Clip, Clip]:

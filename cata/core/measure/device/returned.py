@@ -70,7 +70,8 @@ class Returned:
         return self.cut(section.start_s, round((section.length_s + extra_s) * ANALYSIS_RATE_HZ))
 
 
-def _slates(clip: Clip) -> list[FoundSlate]:
+def slates_in(clip: Clip) -> list[FoundSlate]:
+    """Every readable slate of a recording."""
     low = to_rate(Clip.of(clip.carrier, clip.rate_hz), SEARCH_RATE_HZ).samples[0]
     return find_slates(low, lambda a, b: clip.cut(round(a * clip.rate_hz), round(b * clip.rate_hz)))
 
@@ -79,7 +80,7 @@ def read_sent(clip: Clip) -> Sent:
     """Which test file this is. Unusable where it is none, or was changed since it was written."""
     one, _ = one_channel(clip, "the file sent")
     beginning = one.cut(0, round(HEAD_S * one.rate_hz))
-    opening = next((f for f in _slates(beginning) if part_of(f.mark.take) and not f.mark.closes), None)
+    opening = next((f for f in slates_in(beginning) if part_of(f.mark.take) and not f.mark.closes), None)
     part = part_of(opening.mark.take) if opening else None
     if opening is None or part is None:
         raise Unusable("the file sent is not a test file: no opening slate of one was found in it")
@@ -138,7 +139,7 @@ def read_returned(clip: Clip, sent: Sent, channel: int | None = None) -> Returne
     kind = clipped(Material(one)).value
     if isinstance(kind, dict) and kind["kind"] == "clipped":
         raise Unusable(f"the interface was overdriven: {kind['runs']} runs of clipped samples; turn its input down")
-    opening, closing = _pair(_slates(one), sent, one.duration_s)
+    opening, closing = _pair(slates_in(one), sent, one.duration_s)
     span = closing.start_s - opening.start_s
     ratio = span / sent.plan.closing_s
     ppm = (ratio - 1) * 1e6

@@ -1,0 +1,155 @@
+"""Devices measured with the test file."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from anyio import to_thread
+from fastapi import APIRouter, Path, Query, Request
+from fastapi.responses import FileResponse
+from pydantic import BaseModel, Field
+
+from cata.api.deps import WS, Id
+from cata.services import probing, takes
+from cata.services.probing import PartName, ProbeIn
+from cata.services.views import TrayView
+from cata.services.views.probes import ComparisonView, EvidenceView, PrintView
+from cata.store.vault import Kept
+
+router = APIRouter(prefix="/api", tags=["measurements"])
+
+BODY: dict[str, Any] = {
+    "requestBody": {
+        "required": True,
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+    }
+}
+FileName = Annotated[str, Query(min_length=1, max_length=1000)]
+
+
+class Noted(BaseModel):
+    """A recording that is safe and will be read."""
+
+    probe_id: int
+
+
+class OwnLevel(BaseModel):
+    """The level of somebody's everyday playing."""
+
+    nominal_dbfs: float
+
+
+@router.get("/testfile.wav", response_class=FileResponse)
+def write_test_file(
+    ws: WS,
+    part: PartName = "all",
+    rate: Annotated[int, Query(ge=44100, le=96000)] = 48000,
+    form: Literal["24", "float"] = "24",
+) -> FileResponse:
+    """The test file to play through a device, as WAV at 44.1, 48 or 96 kHz."""
+    chosen: probing.Rate = 44100 if rate < 46000 else 96000 if rate > 72000 else 48000
+    path = probing.written_file(ws, part, chosen, form == "float")
+    return FileResponse(path, media_type="audio/wav", filename=f"cata test file {part} {chosen}.wav")
+
+
+async def _receive(ws: WS, request: Request, name: str) -> Kept:
+    suffix = "." + name.rsplit(".", 1)[-1] if "." in name else ""
+    with ws.vault.receive(suffix) as incoming:
+        async for chunk in request.stream():
+            await to_thread.run_sync(incoming.write, chunk)
+        await to_thread.run_sync(takes.check_incoming, ws, incoming)
+        return await to_thread.run_sync(ws.vault.keep, incoming)
+
+
+@router.post("/gear/{gear_id}/probes", status_code=201, openapi_extra=BODY)
+async def add_probe(
+    ws: WS,
+    gear_id: Id,
+    request: Request,
+    name: FileName,
+    settings: Annotated[list[str] | None, Query(max_length=40)] = None,
+) -> Noted:
+    """Take the recording of the test file through an item; ``settings`` are "key=position as written"."""
+    given = dict(one.split("=", 1) for one in settings or [] if "=" in one)
+    await to_thread.run_sync(probing.check_settings, ws, gear_id, given)
+    kept = await _receive(ws, request, name)
+    ident = await to_thread.run_sync(probing.add_probe, ws, gear_id, name, kept, ProbeIn(settings=given))
+    return Noted(probe_id=ident)
+
+
+@router.post("/loopbacks", status_code=201, openapi_extra=BODY)
+async def add_loopback(ws: WS, request: Request, name: FileName) -> Noted:
+    """Take the recording of the test file through a cable: what the interface does by itself."""
+    kept = await _receive(ws, request, name)
+    return Noted(probe_id=await to_thread.run_sync(probing.add_probe, ws, None, name, kept, ProbeIn()))
+
+
+@router.post("/own-level", openapi_extra=BODY)
+async def own_level(ws: WS, request: Request, name: FileName) -> OwnLevel:
+    """The everyday level of a dry recording of somebody's strumming; nothing is kept."""
+    suffix = "." + name.rsplit(".", 1)[-1] if "." in name else ""
+    with ws.vault.receive(suffix) as incoming:
+        async for chunk in request.stream():
+            await to_thread.run_sync(incoming.write, chunk)
+        await to_thread.run_sync(takes.check_incoming, ws, incoming)
+        return OwnLevel(nominal_dbfs=await to_thread.run_sync(probing.nominal, ws, incoming.path))
+
+
+@router.post("/gear/{gear_id}/probes/bench", status_code=201)
+def probe_on_bench(ws: WS, gear_id: Id, data: ProbeIn) -> Noted:
+    """Measure the bench device that stands in for an item."""
+    return Noted(probe_id=probing.probe_on_bench(ws, gear_id, data))
+
+
+@router.get("/gear/{gear_id}/evidence")
+def evidence(ws: WS, gear_id: Id) -> EvidenceView:
+    """All that is known of an item from its measurements."""
+    return probing.get_evidence(ws, gear_id)
+
+
+@router.get("/gear/{gear_id}/proof/{key}")
+def proof(
+    ws: WS, gear_id: Id, key: Annotated[str, Path(max_length=40)], school: Literal["equal", "as_set"] | None = None
+) -> TrayView:
+    """The playing that lets an answer be heard."""
+    return probing.get_proof(ws, gear_id, key, school)
+
+
+@router.get("/gear/{gear_id}/against/{other_id}")
+def against(ws: WS, gear_id: Id, other_id: Annotated[int, Path(ge=1, le=2**53)]) -> ComparisonView:
+    """Two items against each other in words."""
+    return probing.compare(ws, gear_id, other_id)
+
+
+@router.get("/fingerprints")
+def fingerprints(ws: WS) -> list[PrintView]:
+    """The fingerprints of all measured items."""
+    return probing.fingerprints(ws)
+
+
+class ProbePatch(ProbeIn):
+    """What to change of a measurement."""
+
+    settings: dict[str, Annotated[str, Field(max_length=60)]] = Field(default_factory=dict, max_length=40)
+
+
+@router.patch("/probes/{probe_id}", status_code=204)
+def change_probe(ws: WS, probe_id: Id, data: ProbePatch) -> None:
+    """Change how a measurement was made."""
+    probing.change_probe(ws, probe_id, data)
+
+
+@router.delete("/probes/{probe_id}", status_code=204)
+def remove_probe(ws: WS, probe_id: Id) -> None:
+    """Take a measurement away."""
+    probing.remove_probe(ws, probe_id)
+
+
+@router.get("/probes/{probe_id}/playing", response_class=FileResponse)
+def playing(ws: WS, probe_id: Id) -> FileResponse:
+    """The playing in a recording, for listening."""
+    return FileResponse(
+        probing.playing(ws, probe_id),
+        media_type="audio/flac",
+        headers={"cache-control": "private, max-age=31536000, immutable"},
+    )

@@ -1,0 +1,1 @@
+"""What readings of a device say together: the four questions, what its knobs can do, its fingerprint, comparisons."""

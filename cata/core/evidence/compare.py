@@ -1,0 +1,92 @@
+"""Two items against each other in words: what differs, sorted by how audible it is and how sure."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from cata.core.evidence.probe import REGION_BANDS, Probe, described
+from cata.core.measure.device.readings import DEVICE_READINGS, DeviceReading
+
+REGION_JND_DB = 1.5
+SURE_OF_BAND = 1.0
+SKIPPED = ("delay_ms", "clock_ppm", "polarity", "thd_percent", "response_db", "harmonics_db", "chords_db", "compressor")
+PARTS = {"breakup_dbfs": ("3",), "played_breakup_dbfs": ("3",)}
+
+
+@dataclass(frozen=True)
+class Difference:
+    """One difference: the sentence, both values, how many just-noticeable steps, whether it stands over both bands."""
+
+    key: str
+    name: str
+    first: str
+    second: str
+    sentence: str
+    steps: float
+    sure: bool
+    audible: bool
+
+
+def _steps(reading: DeviceReading, first: float, second: float) -> float:
+    if reading.jnd is None:
+        return 0.0
+    if reading.jnd_factor:
+        if min(first, second) <= 0:
+            return 0.0
+        return abs(math.log(second / first)) / math.log(reading.jnd)
+    return abs(second - first) / reading.jnd
+
+
+def differences(first: Probe, second: Probe, names: tuple[str, str]) -> list[Difference]:
+    """All differences between two items at one setting each, the most audible sure ones first."""
+    found = []
+    for reading in DEVICE_READINGS:
+        if reading.key in SKIPPED:
+            continue
+        for part in PARTS.get(reading.key, ("",)):
+            key = f"{reading.key}.{part}" if part else reading.key
+            a, b = first.number(key), second.number(key)
+            if a is None or b is None:
+                continue
+            bands = [probe.bands.get(key, 0.0) for probe in (first, second)]
+            word = reading.more if b > a else reading.less
+            gap = described(reading, abs(b - a)).lstrip("+")
+            if reading.jnd_factor and min(a, b) > 0:
+                gap = f"{max(a, b) / min(a, b):.1f} times"
+            found.append(_difference(key, reading.name, described(reading, a), described(reading, b),
+                                     f"{names[1]}: {word} ({gap})", _steps(reading, a, b),
+                                     abs(b - a) > SURE_OF_BAND * max(bands)))  # fmt: skip
+    for region in REGION_BANDS:
+        a, b = first.region_db(region), second.region_db(region)
+        if a is not None and b is not None:
+            more = "more" if b > a else "less"
+            found.append(_difference(f"region.{region}", region.capitalize(), f"{a:+.1f} dB", f"{b:+.1f} dB",
+                                     f"{names[1]}: {more} {region} ({abs(b - a):.1f} dB)",
+                                     abs(b - a) / REGION_JND_DB, True))  # fmt: skip
+    return sorted(found, key=lambda d: (d.sure and d.audible, d.steps), reverse=True)
+
+
+def _difference(key: str, name: str, first: str, second: str, sentence: str, steps: float, sure: bool) -> Difference:
+    audible = steps >= 1.0
+    if not audible or not sure:
+        sentence = "no difference you can trust"
+    return Difference(key, name, first, second, sentence, round(steps, 2), sure, audible)
+
+
+def nearest_pair(firsts: Sequence[Probe], seconds: Sequence[Probe]) -> tuple[Probe, Probe] | None:
+    """The settings of two items whose gain and breakup lie nearest: the fairest to compare."""
+    pairs = [(a, b) for a in firsts for b in seconds]
+    if not pairs:
+        return None
+
+    def apart(pair: tuple[Probe, Probe]) -> float:
+        total = 0.0
+        for key, missing in (("breakup_dbfs.3", 10.0), ("gain_db", -40.0)):
+            values = [p.number(key) for p in pair]
+            a, b = (missing if v is None else v for v in values)
+            total += abs(a - b)
+        return total
+
+    return min(pairs, key=apart)

@@ -1,0 +1,64 @@
+"""A fingerprint: five readings of an item on scales from 0 to 1, for one small glyph."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from cata.core.evidence.probe import Probe
+
+AXES: tuple[tuple[str, str, str, str, float, float, str], ...] = (
+    # key, name, low word, high word, value at 0, value at 1, unit
+    ("output", "Output", "quiet", "loud", -20.0, 40.0, "dB"),
+    ("headroom", "Headroom", "breaks up at once", "stays clean", -40.0, 20.0, "dB"),
+    ("span", "Gain span", "one sound", "from clean to full", 0.0, 50.0, "dB"),
+    ("tightness", "Tightness", "loose lows", "tight lows", 140.0, 40.0, "ms"),
+    ("brightness", "Brightness", "dark", "bright", -15.0, 15.0, "dB"),
+)
+
+
+@dataclass(frozen=True)
+class Ray:
+    """One axis: its place from 0 to 1 and what it stands for; None where it was not measured."""
+
+    key: str
+    name: str
+    place: float | None
+    text: str
+    doubt: str = ""
+
+
+def _mean(values: list[float | None]) -> float | None:
+    known = [value for value in values if value is not None]
+    return sum(known) / len(known) if known else None
+
+
+def fingerprint(probes: Sequence[Probe]) -> list[Ray]:
+    """The five rays of an item from all its probes; empty where nothing was measured.
+
+    Output, headroom, tightness and brightness are means over the settings measured; gain span is how far the 3 %
+    breakup moved between them, a bound where some setting was beyond what was sent.
+    """
+    if not probes:
+        return []
+    onsets = [onset for p in probes if (onset := p.number("breakup_dbfs.3")) is not None]
+    clean = any(p.number("breakup_dbfs.3") is None and p.number("gain_db") is not None for p in probes)
+    span = max(onsets) - min(onsets) if onsets and not clean else (0.0 - min(onsets) if onsets else None)
+    values = {
+        "output": _mean([p.number("gain_db") for p in probes]),
+        "headroom": _mean([p.number("headroom_db") for p in probes]),
+        "span": span if len(probes) > 1 else None,
+        "tightness": _mean([p.number("low_tightness_ms") for p in probes]),
+        "brightness": _mean([p.brightness_db for p in probes]),
+    }
+    rays = []
+    for key, name, low, high, at_zero, at_one, unit in AXES:
+        value = values[key]
+        if value is None:
+            rays.append(Ray(key, name, None, f"{name}: not measured"))
+            continue
+        place = min(1.0, max(0.0, (value - at_zero) / (at_one - at_zero)))
+        word = low if place < 0.35 else high if place > 0.65 else "in between"
+        bound = "≥ " if key == "span" and clean else ""
+        rays.append(Ray(key, name, round(place, 3), f"{name}: {bound}{value:.0f} {unit}, {word}".replace("-", "−")))
+    return rays

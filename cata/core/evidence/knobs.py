@@ -1,0 +1,162 @@
+"""Knob authority from probes: what each knob moves, in which part of its travel, what a drive knob leaves of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from cata.core.evidence.probe import REGION_BANDS, SAME_POSITION, Probe, same_but
+from cata.core.gear import Control, show_position
+from cata.core.plan.condition import TONE_ROLES, role_of
+
+LEAST_DB = 1.0
+LOST_SHARE = 0.5
+
+
+@dataclass
+class KnobAnswer:
+    """What one knob does: the region or reading it moves most, by how much, where, and with what doubt.
+
+    ``curves`` hold positions, values and measured points; ``left_out`` the error of settings foretold from the others.
+    """
+
+    key: str
+    name: str
+    moves: str = ""
+    span: float = 0.0
+    unit: str = "dB"
+    sentence: str = ""
+    useful: tuple[float, float] | None = None
+    reverses: bool = False
+    left_out: float | None = None
+    curve: list[tuple[float, float]] | None = None
+    points: list[tuple[float, float]] | None = None
+    lowest: Probe | None = None
+    highest: Probe | None = None
+    missing: str = ""
+    refusal: str = ""
+    map: dict[str, Any] | None = None
+
+
+def _reading(probe: Probe, what: str) -> float | None:
+    return probe.region_db(what) if what in REGION_BANDS else probe.number(what)
+
+
+TARGETS = (("breakup_dbfs.3", "breakup"), ("gain_db", "gain"))
+
+
+def series_of(probes: Sequence[Probe], knob: str) -> list[Probe]:
+    """The longest run of probes that differ in one knob only, by its position."""
+    best: list[Probe] = []
+    for anchor in probes:
+        run = [p for p in probes if same_but(p, anchor, (knob,))]
+        places = {round(p.settings.get(knob, 0.5), 2): p for p in run}
+        if len(places) > len(best):
+            best = [places[place] for place in sorted(places)]
+    return best
+
+
+def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Control]) -> KnobAnswer:
+    """What one knob does, from the probes at hand."""
+    from cata.core.measure.authority import Sweep, authority
+
+    answer = KnobAnswer(control.key, control.name)
+    run = series_of(probes, control.key)
+    if len(run) < 2:
+        answer.refusal = "measure it at three positions or more, the other knobs untouched"
+        return answer
+    tonal = role_of(control) in TONE_ROLES
+    names = [*REGION_BANDS] if tonal else [key for key, _ in TARGETS]
+    best: tuple[float, str, list[tuple[float, float]], float] | None = None
+    for name in names:
+        points = [(p.settings.get(control.key, 0.5), v) for p in run if (v := _reading(p, name)) is not None]
+        if len(points) >= 2:
+            span = max(v for _, v in points) - min(v for _, v in points)
+            band = max((p.bands.get(name, 0.0) for p in run), default=0.0)
+            if best is None or span > best[0]:
+                best = (span, name, points, band)
+    if best is None:
+        answer.refusal = "the reading it moves was refused at these settings"
+        return answer
+    answer.span, name, answer.points, band = best
+    answer.moves = dict(TARGETS).get(name, name)
+    answer.lowest, answer.highest = run[0], run[-1]
+    if answer.span < max(LEAST_DB, band):
+        answer.sentence = f"{control.name} does nothing that can be heard ({answer.span:.1f} dB)."
+        return answer
+    sweep = Sweep.of(answer.points, band)
+    down, up = answer.points[0][1], answer.points[-1][1]
+    way = "lifts" if up > down else "lowers"
+    ends = f"from {_at(control, answer.points[0][0])} to {_at(control, answer.points[-1][0])}"
+    answer.sentence = f"{control.name} {way} the {answer.moves} by {abs(up - down):.0f} dB {ends}."
+    found = authority(sweep)
+    if isinstance(found.value, dict):
+        answer.useful = (float(found.value["useful_from"] or 0), float(found.value["useful_to"] or 0))
+        answer.reverses = found.value["reverses"] == "yes"
+        answer.left_out = sweep.left_out
+        x, y = sweep.curve()
+        answer.curve = [(round(float(a), 4), round(float(b), 3)) for a, b in zip(x[::5], y[::5], strict=True)]
+        if answer.useful[1] - answer.useful[0] < 0.5:
+            answer.sentence += (
+                f" Most of it happens between {_at(control, answer.useful[0])} and {_at(control, answer.useful[1])}."
+            )
+        if answer.reverses:
+            answer.sentence += " It turns back on its way."
+    else:
+        answer.missing = f"Measure {control.name} at noon too: the way between its ends is not known."
+    _with_drive(answer, probes, control, controls, name)
+    return answer
+
+
+def _at(control: Control, position: float) -> str:
+    return show_position(control, position)
+
+
+def _with_drive(
+    answer: KnobAnswer, probes: Sequence[Probe], control: Control, controls: Sequence[Control], name: str
+) -> None:
+    """What the drive knob leaves of a tone control: its change with the drive down against its change with it up."""
+    drive = next((c for c in controls if role_of(c) == "gain"), None)
+    if drive is None or role_of(control) not in TONE_ROLES:
+        return
+    changes: dict[float, float] = {}
+    for anchor in probes:
+        at = round(anchor.settings.get(drive.key, 0.5), 2)
+        run = [p for p in probes if same_but(p, anchor, (control.key,))]
+        points = sorted((p.settings.get(control.key, 0.5), v) for p in run if (v := _reading(p, name)) is not None)
+        if len(points) >= 2 and points[-1][0] - points[0][0] > 0.5:
+            changes[at] = points[-1][1] - points[0][1]
+    if len(changes) < 2 or max(changes) - min(changes) < 0.3:
+        answer.missing = answer.missing or f"Measure {control.name} down and up with {drive.name} full up too."
+        return
+    low, high = changes[min(changes)], changes[max(changes)]
+    kept = high / low if abs(low) > LEAST_DB else 1.0
+    up = _at(drive, max(changes))
+    if kept < LOST_SHARE:
+        answer.sentence += f" With {drive.name} at {up} only {abs(high):.0f} dB of that are left."
+    else:
+        answer.sentence += f" It still does with {drive.name} at {up} ({abs(high):.0f} dB)."
+    answer.map = {"knob": control.key, "with": drive.key, "low": low, "high": high}
+
+
+def knob_answers(probes: Sequence[Probe], controls: Sequence[Control], *, tonal: bool = True) -> list[KnobAnswer]:
+    """Every tone control (or every control), in their order."""
+    return [
+        knob_answer(probes, control, controls) for control in controls if not tonal or role_of(control) in TONE_ROLES
+    ]
+
+
+def foretold(probes: Sequence[Probe], control: Control, position: float, key: str) -> tuple[float, bool] | None:
+    """A reading at a position between measured ones, and whether it was measured there; None beyond or without them."""
+    from cata.core.measure.authority import Sweep
+
+    points = [
+        (p.settings.get(control.key, 0.5), v)
+        for p in series_of(probes, control.key)
+        if (v := _reading(p, key)) is not None
+    ]
+    places = [place for place, _ in points]
+    if len(points) < 2 or not min(places) - SAME_POSITION <= position <= max(places) + SAME_POSITION:
+        return None
+    return Sweep.of(points).at(position), any(abs(place - position) <= SAME_POSITION for place in places)

@@ -1,0 +1,92 @@
+"""A probe: one recording of the test file through an item, at one setting of its knobs. No numpy."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from cata.core.measure.device.readings import BY_KEY, DeviceReading
+
+BRIGHT_BANDS = ("2000", "2500", "3150", "4000", "5000")
+BODY_BANDS = ("200", "250", "315", "400", "500", "630", "800")
+REGION_BANDS: Mapping[str, tuple[str, ...]] = {
+    "lows": ("63", "80", "100", "125"),
+    "low mids": ("160", "200", "250", "315", "400"),
+    "mids": ("500", "630", "800", "1000"),
+    "upper mids": ("1250", "1600", "2000", "2500"),
+    "presence": ("3150", "4000", "5000"),
+    "air": ("6300", "8000", "10000", "12500"),
+}
+SAME_POSITION = 0.02
+
+
+@dataclass(frozen=True)
+class Probe:
+    """Readings of an item at knob positions (key to 0..1); ``name`` says the setting in the knobs' own scales."""
+
+    ident: int
+    name: str
+    settings: Mapping[str, float]
+    readings: Mapping[str, Any] = field(default_factory=dict)
+    flags: Mapping[str, str] = field(default_factory=dict)
+    refusals: Mapping[str, str] = field(default_factory=dict)
+    bands: Mapping[str, float] = field(default_factory=dict)
+    pictures: Mapping[str, Sequence[Sequence[float]]] = field(default_factory=dict)
+
+    def number(self, key: str) -> float | None:
+        """A reading or one part of it ("breakup_dbfs.3"), None where it was refused."""
+        name, _, part = key.partition(".")
+        value = self.readings.get(name)
+        if part:
+            value = value.get(part) if isinstance(value, dict) else None
+        return float(value) if isinstance(value, int | float) else None
+
+    def mean_of(self, bands: Sequence[str]) -> float | None:
+        """Mean gain in dB over some third octaves of the response."""
+        values = [v for band in bands if (v := self.number(f"response_db.{band}")) is not None]
+        return sum(values) / len(values) if values else None
+
+    @property
+    def brightness_db(self) -> float | None:
+        """2 to 5 kHz against 200 to 800 Hz of the response."""
+        bright, body = self.mean_of(BRIGHT_BANDS), self.mean_of(BODY_BANDS)
+        return None if bright is None or body is None else bright - body
+
+    def region_db(self, region: str) -> float | None:
+        """Gain of a region against all of them, so that level does not count."""
+        own = self.mean_of(REGION_BANDS[region])
+        others = [v for name in REGION_BANDS if (v := self.mean_of(REGION_BANDS[name])) is not None]
+        return None if own is None else own - sum(others) / len(others)
+
+
+def described(reading: DeviceReading, value: float) -> str:
+    """A value with its unit."""
+    sign = "+" if reading.unit == "dB" and value > 0 else ""
+    return f"{sign}{value:.{reading.decimals}f} {reading.unit}".replace("-", "−").strip()
+
+
+def figure(probe: Probe, key: str, word: str = "") -> dict[str, Any] | None:
+    """A number for showing: key, name, text, band, doubt and a word; None where the probe lacks it."""
+    value = probe.number(key)
+    if value is None:
+        return None
+    name, _, part = key.partition(".")
+    reading = BY_KEY[name]
+    band = probe.bands.get(key)
+    return {
+        "key": name,
+        "name": reading.name + (f", {part} %" if name == "breakup_dbfs" else f", {part}" if part else ""),
+        "value": value,
+        "text": described(reading, value),
+        "band": None if band is None else f"± {band:.2g}",
+        "doubt": probe.flags.get(key) or probe.flags.get(name) or "",
+        "word": word,
+        "about": reading.about,
+    }
+
+
+def same_but(one: Probe, other: Probe, keys: Sequence[str]) -> bool:
+    """True where two probes differ in these knobs only."""
+    everything = {*one.settings, *other.settings} - set(keys)
+    return all(abs(one.settings.get(k, 0.5) - other.settings.get(k, 0.5)) <= SAME_POSITION for k in everything)

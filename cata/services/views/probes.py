@@ -1,0 +1,150 @@
+"""What services answer about devices measured with the test file."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+
+class ProbeView(BaseModel):
+    """One recording of the test file; ``state`` waiting, refused or read; ``share`` how far the reading is."""
+
+    id: int
+    gear_id: int | None
+    filename: str
+    setting: str
+    settings: dict[str, float]
+    texts: dict[str, str]
+    state: str
+    share: float
+    what: str
+    refused: str
+    part: str
+    loop_id: int | None
+    nominal_dbfs: float | None
+    bench: str
+    added_at: str
+    figures: list[FigureView]
+    refusals: list[RefusalView]
+    notes: list[str]
+    url: str
+
+
+class FigureView(BaseModel):
+    """A number with what it means."""
+
+    key: str
+    name: str
+    text: str
+    band: str | None
+    doubt: str
+    about: str
+
+
+class RefusalView(BaseModel):
+    """A reading that was refused."""
+
+    name: str
+    reason: str
+
+
+class CurveView(BaseModel):
+    """A curve of a picture."""
+
+    name: str
+    probe: int
+    points: list[list[float]]
+
+
+class PictureView(BaseModel):
+    """A picture: curves over one axis."""
+
+    title: str
+    x: str
+    y: str
+    log_x: bool
+    curves: list[CurveView]
+
+
+class AnswerView(BaseModel):
+    """One of the four questions answered; ``proof`` the probes to hear."""
+
+    key: str
+    title: str
+    sentence: str
+    figures: list[FigureView]
+    picture: PictureView | None
+    proof: list[int]
+    missing: str
+
+
+class KnobView(BaseModel):
+    """What one knob does."""
+
+    key: str
+    name: str
+    moves: str
+    span: float
+    sentence: str
+    useful: list[float] | None
+    reverses: bool
+    left_out: float | None
+    curve: list[list[float]] | None
+    points: list[list[float]] | None
+    missing: str
+    refusal: str
+
+
+class RayView(BaseModel):
+    """One ray of a fingerprint."""
+
+    key: str
+    name: str
+    place: float | None
+    text: str
+
+
+class EvidenceView(BaseModel):
+    """All that is known of an item from its probes."""
+
+    gear_id: int
+    name: str
+    probes: list[ProbeView]
+    loops: list[ProbeView]
+    questions: list[AnswerView]
+    knobs: list[KnobView]
+    fingerprint: list[RayView]
+    stand_in: str
+
+
+class DifferenceView(BaseModel):
+    """One difference between two items."""
+
+    key: str
+    name: str
+    first: str
+    second: str
+    sentence: str
+    steps: float
+    sure: bool
+    audible: bool
+
+
+class ComparisonView(BaseModel):
+    """Two items against each other."""
+
+    first: str
+    second: str
+    at: list[str]
+    probes: list[int]
+    differences: list[DifferenceView]
+    fingerprints: list[list[RayView]]
+
+
+class PrintView(BaseModel):
+    """The fingerprint of an item by its id."""
+
+    gear_id: int
+    rays: list[RayView]
+
+
+ProbeView.model_rebuild()
