@@ -11,18 +11,19 @@ from sqlmodel import Session
 
 from cata.core.chain import Chain
 from cata.core.plan.condition import Condition
-from cata.demo.scenario import FLIGHTS, DemoFlight, base_chain, ferry_brief
+from cata.demo.scenario import FLIGHTS, MEASURED, DemoFlight, base_chain, ferry_brief
 from cata.demo.shelf import ITEM, SHELF
 from cata.services import benching
 from cata.services.flights import ContenderIn, TestIn, new_contender, new_test
 from cata.services.ordering import OrderIn, make_order
+from cata.services.probing import bench_probe
 from cata.services.takes import new_take
 from cata.services.workspace import Workspace
 from cata.store.tables import Brief, Flight, Gear, Price, Setting
 from cata.store.vault import Kept
 
 MARK = "demo"
-VERSION = "2"
+VERSION = "3"
 CURRENCY = "EUR"
 SOURCE = "Brackwater Exchange"
 
@@ -63,6 +64,9 @@ def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: N
         for flight in FLIGHTS:
             ident = _flight(session, flight, gear, brief.id or 0, kept, ws.now())
             ordered += [ident] * flight.ordered
+        for measured, settings in MEASURED:
+            item = session.get_one(Gear, gear[measured])
+            bench_probe(session, item, start_settings(measured) | settings, ws.now())
         session.add(Setting(key=MARK, value=VERSION))
     for ident in ordered:
         make_order(ws, ident, OrderIn())

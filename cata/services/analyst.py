@@ -27,7 +27,7 @@ from cata.services.derived import (
     store_test_audit,
     tests_of,
 )
-from cata.services.probing import due_probes, reading_task, store_probe
+from cata.services.probing import bench_task, due_probes, reading_task, store_bench, store_probe
 from cata.services.setups import turns_knobs
 from cata.services.upkeep import sweep
 from cata.services.workspace import Workspace
@@ -141,7 +141,7 @@ class Analyst:
     def _due(self, session: Session) -> list[_Due]:
         takes = [_Due("take", take, flight) for take, flight in due_takes(session) if flight not in self._paused]
         self._tell(session, {due.flight_id for due in takes})
-        probes = [_Due("probe", ident, 0, state) for ident, state in due_probes(session)]
+        probes = [_Due(kind, ident, 0, state) for kind, ident, state in due_probes(session)]
         if takes or probes:
             return takes + probes
         return [_Due(*due) for due in due_audits(session) if due[2] not in self._paused]
@@ -169,6 +169,8 @@ class Analyst:
             return _Task(work.analyse_file, (str(path), str(copy), take.lead_in_s), [due.ident])
         if due.kind == "probe":
             return _Task(work.read_probe, reading_task(self.ws, session, due.ident), [])
+        if due.kind == "bench":
+            return _Task(work.through_the_bench, bench_task(self.ws, session, due.ident), [])
         if due.kind == "test":
             takes = placed_takes(session, due.ident, repeats=True)
             prefer = next((i for i, (_, c) in enumerate(takes) if c.is_bypass), None)
@@ -235,14 +237,17 @@ class Analyst:
     def _give_up(self, due: _Due) -> None:
         """Count a failure; after the second, a take is refused so that the rest goes on."""
         self._failed[due] = self._failed.get(due, 0) + 1
-        if self._failed[due] >= 2 and due.kind in ("take", "probe"):
-            self._store(due, [due.ident], {"refused": DIED})
+        if self._failed[due] >= 2 and due.kind in ("take", "probe", "bench"):
+            kept = _Due("probe", due.ident, 0, due.state) if due.kind == "bench" else due
+            self._store(kept, [due.ident], {"refused": DIED})
 
     def _store(self, due: _Due, takes: list[int], result: Any) -> None:
         with self.ws.writing() as session:
             if due.kind == "take":
                 if session.get(Take, due.ident) is not None:
                     store_analysis(session, due.ident, result)
+            elif due.kind == "bench":
+                store_bench(self.ws, session, due.ident, result)
             elif due.kind == "probe":
                 store_probe(session, due.ident, due.state, result)
             elif session.get(Test if due.kind == "test" else Flight, due.ident) is not None:

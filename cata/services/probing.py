@@ -10,6 +10,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
 
+from cata.core.bench.names import knobs_of, stand_in
 from cata.core.evidence.probe import Probe as Known
 from cata.core.evidence.probe import figure
 from cata.core.gear import Control, read_position, show_position
@@ -86,7 +87,7 @@ def setting_text(controls: list[Control], settings: dict[str, float]) -> str:
     return ", ".join(parts) or "as it is"
 
 
-def add_probe(ws: Workspace, gear_id: int | None, filename: str, kept: Kept, data: ProbeIn, bench: str = "") -> int:
+def add_probe(ws: Workspace, gear_id: int | None, filename: str, kept: Kept, data: ProbeIn) -> int:
     """Note a recording of the test file that is safe in the vault; it is due for reading. Its id.
 
     Without an item it is a loop-back.
@@ -100,7 +101,7 @@ def add_probe(ws: Workspace, gear_id: int | None, filename: str, kept: Kept, dat
         _check_loop(session, loop_id)
         probe = Probe(
             gear_id=gear_id, loop_id=loop_id, digest=kept.digest, size_bytes=kept.size_bytes, filename=name,
-            settings=settings, nominal_dbfs=data.nominal_dbfs, channel=data.channel, bench=bench, added_at=ws.now(),
+            settings=settings, nominal_dbfs=data.nominal_dbfs, channel=data.channel, added_at=ws.now(),
         )  # fmt: skip
         session.add(probe)
         session.flush()
@@ -154,8 +155,8 @@ def state_of(session: Session, probe: Probe) -> str:
     return json.dumps([METHOD, probe.digest, loop.digest if loop else None, probe.nominal_dbfs, probe.channel])
 
 
-def due_probes(session: Session) -> list[tuple[int, str]]:
-    """(probe, state) of those without current readings, oldest first."""
+def due_probes(session: Session) -> list[tuple[str, int, str]]:
+    """("bench" or "probe", id, state) of those to be played by the bench or to be read, oldest first."""
     statement = (
         select(Probe, Probed.state).join(Probed, col(Probed.probe_id) == Probe.id, isouter=True).order_by(col(Probe.id))
     )
@@ -163,7 +164,7 @@ def due_probes(session: Session) -> list[tuple[int, str]]:
     for probe, state in session.exec(statement).all():
         wanted = state_of(session, probe)
         if state != wanted:
-            found.append((probe.id or 0, wanted))
+            found.append(("probe" if probe.digest else "bench", probe.id or 0, wanted))
     return found
 
 
@@ -205,7 +206,8 @@ def _probe_view(ws: Workspace, session: Session, probe: Probe, controls: list[Co
     read = session.get(Probed, probe.id)
     current = read is not None and read.state == state_of(session, probe)
     result = read.result if read is not None and current else {}
-    progress: dict[str, Any] = {"share": 0.0, "what": "waiting its turn"}
+    waiting = "waiting its turn" if probe.digest else "the bench is playing"
+    progress: dict[str, Any] = {"share": 0.0, "what": waiting}
     if not current:
         with suppress(OSError, ValueError):
             progress = json.loads(_progress_path(ws, probe.id or 0).read_text())
@@ -269,8 +271,6 @@ def _read_probes(session: Session, gear: Gear) -> list[dict[str, Any]]:
 
 def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:
     """All that is known of an item from its probes."""
-    from cata.core.bench.names import stand_in
-
     with ws.reading() as session:
         gear = require(session, Gear, gear_id)
         controls = _controls(gear)
@@ -312,28 +312,50 @@ def fingerprints(ws: Workspace) -> list[PrintView]:
 
 
 def probe_on_bench(ws: Workspace, gear_id: int, data: ProbeIn) -> int:
-    """Measure the bench device that stands in for an item; Conflict where the bench has nothing like it."""
-    from cata.core.bench.names import stand_in
+    """Measure the bench device that stands in for an item; Conflict where the bench has nothing like it.
 
-    with ws.reading() as session:
+    It is played and read in the background.
+    """
+    with ws.acting("Measure on the bench") as session:
         gear = require(session, Gear, gear_id)
-        positions = _positions(gear, data.settings)
-        controls = _controls(gear)
-        number = len(session.exec(select(Probe.id)).all())
+        probe = bench_probe(session, gear, _positions(gear, data.settings), ws.now())
+        _check_loop(session, data.loop_id)
+        session.flush()
+    return probe.id or 0
+
+
+def bench_probe(session: Session, gear: Gear, positions: dict[str, float], at: str) -> Probe:
+    """Note a measurement that the bench is to make, inside a transaction."""
     device = stand_in(gear.kind, gear.name, gear.about, gear.structure)
     if not device:
         raise Conflict("the bench has nothing like it: record the real one")
-    path = ws.data_dir / "vault" / "incoming" / f"probe-{gear_id}-{number}.wav"
-    from cata.core.bench.names import knobs_of
+    name = clean_name(f"{gear.name} - {setting_text(_controls(gear), positions)} (bench).wav")
+    probe = Probe(
+        gear_id=gear.id, digest="", size_bytes=0, filename=name, settings=positions, bench=device, added_at=at
+    )
+    session.add(probe)
+    return probe
 
-    knobs = knobs_of(device, controls, positions)
+
+def bench_task(ws: Workspace, session: Session, probe_id: int) -> tuple[Any, ...]:
+    """The arguments of :func:`work.through_the_bench`."""
+    probe = session.get_one(Probe, probe_id)
+    gear = session.get_one(Gear, probe.gear_id)
+    knobs = knobs_of(probe.bench, _controls(gear), probe.settings)
+    path = ws.vault.root / "incoming" / f"probe-{probe_id}.wav"
+    return probe.bench, knobs, "all", str(path), probe_id
+
+
+def store_bench(ws: Workspace, session: Session, probe_id: int, path: str) -> None:
+    """Keep what the bench recorded; it is due for reading now."""
     try:
-        ws.pool.submit(work.through_the_bench, device, knobs, "all", str(path), number + 1).result()
-        kept = ws.vault.add(path)
+        probe = session.get(Probe, probe_id)
+        if probe is not None:
+            kept = ws.vault.add(Path(path))
+            probe.digest, probe.size_bytes = kept.digest, kept.size_bytes
+            session.add(probe)
     finally:
-        path.unlink(missing_ok=True)
-    name = f"{gear.name} - {setting_text(controls, positions)} (bench).wav"
-    return add_probe(ws, gear_id, name, kept, data, bench=device)
+        Path(path).unlink(missing_ok=True)
 
 
 def get_proof(ws: Workspace, gear_id: int, key: str, school: School | None = None) -> TrayView:

@@ -85,6 +85,7 @@ def _poured(session: Session, take: Take, contender: ContenderView, gain_db: flo
         duration_s=take.duration_s,
         outline=analysed.outline,
         problem=problem,
+        gear_id=contender.gear_id,
     )
 
 

@@ -25,7 +25,7 @@ def wanted_digests(ws: Workspace) -> set[str]:
     """Recordings that a take needs, or that an undo would bring back."""
     with ws.reading() as session:
         wanted = {*session.exec(select(Take.digest)).all(), *session.exec(select(Recording.digest)).all()}
-        wanted |= set(session.exec(select(Probe.digest)).all())
+        wanted |= {digest for digest in session.exec(select(Probe.digest)).all() if digest}
         for rows in session.exec(select(Change.rows)).all():
             wanted |= {
                 side["digest"] for row in rows for side in (row["before"], row["after"]) if side and "digest" in side

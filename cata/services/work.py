@@ -165,11 +165,12 @@ def read_probe(
     )
 
 
-def through_the_bench(device: str, settings: dict[str, float], part: str, path: str, seed: int) -> None:
-    """The test file through a bench device that stands in for the outside world, as a recording would have it."""
+def through_the_bench(device: str, settings: dict[str, float], part: str, path: str, seed: int) -> str:
+    """The test file through a bench device that stands in for the outside world, as a recording; its path."""
     from cata.services.devicing import rehearse_device
 
     rehearse_device(device, settings, part, Path(path), seed)
+    return path
 
 
 def evidence_of(probes: list[dict[str, Any]], controls: list[dict[str, Any]]) -> dict[str, Any]:

@@ -284,7 +284,8 @@ class Probe(SQLModel, table=True):
     """One recording of the test file through an item at knob positions; without an item it is a loop-back.
 
     ``settings`` positions (0 to 1) by control; ``nominal_dbfs`` the player's own level, None for the default;
-    ``channel`` which one carries the device, None where it can be told; ``bench`` what stood in for the outside world.
+    ``channel`` which one carries the device, None where it can be told; ``bench`` what stood in for the outside world:
+    then ``digest`` is empty until its recording is made.
     """
 
     id: int | None = Field(default=None, primary_key=True)

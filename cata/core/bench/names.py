@@ -23,7 +23,7 @@ WORDS: Mapping[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
     "amplifier": (
         ("high-gain", ("high-gain", "high gain", "many stages")),
         ("crunch", ("crunch", "strong mids", "two stages")),
-        ("edge", ("edge of breakup", "small amplifier", "sagging")),
+        ("edge", ("edge of breakup", "breaks up early", "practice amplifier", "small amplifier", "sagging")),
         ("stack-first", ("stack first", "stack before")),
         ("clean", ("clean", "platform", "headroom", "amplifier")),
     ),

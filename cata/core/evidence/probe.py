@@ -79,7 +79,8 @@ def figure(probe: Probe, key: str, word: str = "") -> dict[str, Any] | None:
         "name": reading.name + (f", {part} %" if name == "breakup_dbfs" else f", {part}" if part else ""),
         "value": value,
         "text": described(reading, value),
-        "band": None if band is None else f"± {band:.2g}",
+        # A band too small to show at the precision of the value says nothing.
+        "band": f"± {band:.{reading.decimals}f}" if band and band >= 0.5 * 10**-reading.decimals else None,
         "doubt": probe.flags.get(key) or probe.flags.get(name) or "",
         "word": word,
         "about": reading.about,

@@ -77,12 +77,12 @@ def most(probes: Sequence[Probe], controls: Sequence[Control]) -> Answer:
     if not able:
         answer.missing = "Measure it with the drive full up."
         return answer
-    dirtiest = max(able, key=lambda p: (p.number("thd_max_percent") or 0.0, -_drive_at(p)))
+    dirtiest = max(able, key=lambda p: (_peak_percent(p), -_drive_at(p)))
     cleanest = max(able, key=_drive_at)
-    share = dirtiest.number("thd_max_percent") or 0.0
+    share = _peak_percent(dirtiest)
     word = next(word for limit, word in WORDS_FOR_MOST if share < limit)
     onset = dirtiest.number("breakup_dbfs.3")
-    answer.sentence = f"It {word}: {share:.0f} % at {dirtiest.name}"
+    answer.sentence = f"It {word}: up to {share:.0f} % of distortion at {dirtiest.name}"
     answer.sentence += f"; 3 % is reached {_level_words(onset)}." if onset is not None else "."
     _with(answer, dirtiest, "thd_max_percent", "breakup_dbfs.3", "breakup_dbfs.10", "noise_below_db")
     gain = next((c for c in controls if role_of(c) == "gain"), None)
@@ -92,6 +92,12 @@ def most(probes: Sequence[Probe], controls: Sequence[Control]) -> Answer:
     answer.picture = _picture("Distortion by level", "level sent, dBFS", "distortion, %", both, "distortion")
     answer.proof = tuple(p.ident for p in both)
     return answer
+
+
+def _peak_percent(probe: Probe) -> float:
+    """The most distortion at any level sent: a clean path beside the clipper takes over at the loudest."""
+    curve = [float(point[1]) for point in probe.pictures.get("distortion", ())]
+    return max([probe.number("thd_max_percent") or 0.0, *curve])
 
 
 def _level_words(onset: float) -> str:
@@ -145,14 +151,13 @@ def _roughness(probe: Probe) -> float:
 
 
 def clean(probes: Sequence[Probe], controls: Sequence[Control]) -> Answer:
-    """The setting with most headroom near unity gain, and how far it strays from a wire there."""
+    """The setting with most headroom, how far it strays from a wire there (level aside), and from unity."""
     answer = Answer(*QUESTIONS[2])
     able = [p for p in probes if p.number("gain_db") is not None]
     if not able:
         answer.missing = "Every setting measured distorts at every level: measure it with the drive down."
         return answer
-    near = [p for p in able if abs(p.number("gain_db") or 0.0) <= UNITY_DB] or able
-    cleanest = max(near, key=_drive_at)
+    cleanest = max(able, key=_drive_at)
     colour, gain = cleanest.number("transparency_db"), cleanest.number("gain_db") or 0.0
     words = "not judged for colour" if colour is None else "close to a wire" if colour < TRANSPARENT_DB else \
         "coloured a little" if colour < COLOURED_DB else "strongly voiced"  # fmt: skip
@@ -162,7 +167,8 @@ def clean(probes: Sequence[Probe], controls: Sequence[Control]) -> Answer:
         f"it breaks up {-headroom:.0f} dB below everyday playing"  # fmt: skip
     answer.sentence = f"Cleanest at {cleanest.name}: {words}, {room}."
     if abs(gain) > UNITY_DB:
-        answer.missing = f"Not at unity: its gain is {gain:+.1f} dB there. Turn its level until bypass is as loud."
+        way = "up" if gain < 0 else "down"
+        answer.sentence += f" Turn its level {way} by {abs(gain):.0f} dB to be as loud as bypass."
     _with(answer, cleanest, "headroom_db", "p1db_dbfs", "gain_db", "transparency_db", "low_end_loss_db")
     dirtiest = min(able, key=_drive_at)
     both = _distinct(cleanest, dirtiest)

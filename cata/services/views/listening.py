@@ -25,6 +25,7 @@ class PouredView(BaseModel):
     duration_s: float
     outline: list[float]
     problem: str
+    gear_id: int | None = None
 
 
 class TrayView(BaseModel):

@@ -77,7 +77,7 @@ class AnswerView(BaseModel):
     missing: str
 
 
-class KnobView(BaseModel):
+class KnobPowerView(BaseModel):
     """What one knob does."""
 
     key: str
@@ -111,7 +111,7 @@ class EvidenceView(BaseModel):
     probes: list[ProbeView]
     loops: list[ProbeView]
     questions: list[AnswerView]
-    knobs: list[KnobView]
+    knobs: list[KnobPowerView]
     fingerprint: list[RayView]
     stand_in: str
 

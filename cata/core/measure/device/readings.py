@@ -57,8 +57,8 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
         more="breaks up gradually",
     ),
     DeviceReading(
-        key="thd_max_percent", name="Most distortion", unit="%", question="most", jnd=1.5, jnd_factor=True,
-        tolerance="1 %", about="Distortion of a tone at full scale.", less="less distortion at most",
+        key="thd_max_percent", name="At full scale", unit="%", question="most", jnd=1.5, jnd_factor=True,
+        tolerance="1 %", about="Distortion of a tone at full scale (0 dBFS sent).", less="less distortion at most",
         more="more distortion at most",
     ),
     DeviceReading(

@@ -23,6 +23,11 @@ export type Sound = Schemas['Sound'];
 export type Target = Schemas['Target'];
 export type Choice = Schemas['ChoiceView'];
 export type Meta = Schemas['Meta'];
+export type Evidence = Schemas['EvidenceView'];
+export type Probe = Schemas['ProbeView'];
+export type Answered = Schemas['AnswerView'];
+export type KnobPower = Schemas['KnobPowerView'];
+export type Ray = Schemas['RayView'];
 export type School = 'equal' | 'as_set';
 
 export const api = createClient<paths>({ baseUrl: '/' });

@@ -5,6 +5,9 @@ import { Engine, type Voice } from './engine';
 import { align, decode } from './load';
 import { spanOf, tidyLoop, type Loop, type Span } from './timeline';
 
+/** The questions about a measured item, in their order. */
+export const QUESTION_KEYS = ['most', 'pleasant', 'clean', 'controls'];
+
 const linear = (db: number) => 10 ** (db / 20);
 
 class Player {
@@ -32,22 +35,37 @@ class Player {
 
 	/** Pour a test; the same contender keeps sounding where it has a take there. */
 	async pour(flightId: number, testId: number, contender?: number, play = false) {
-		if (this.tray?.test.id === testId && this.tray.flight_id === flightId && this.takes.length) {
+		await this.#pour('flight', flightId, testId, contender, play);
+	}
+
+	/** Pour the playing that proves an answer about a measured item: questions are counted from 1. */
+	async pourProof(gearId: number, question: number, play = false) {
+		await this.#pour('gear', gearId, question, undefined, play);
+	}
+
+	/** Another test (or question) of what is poured. */
+	async pourOther(testId: number) {
+		if (this.tray) await this.#pour(this.tray.of, this.tray.flight_id, testId, undefined, false);
+	}
+
+	async #pour(of: Tray['of'], flightId: number, testId: number, contender: number | undefined, play: boolean) {
+		const same = this.tray?.of === of && this.tray.flight_id === flightId && this.tray.test.id === testId;
+		if (same && this.takes.length) {
 			if (contender !== undefined) this.hear(contender);
 			if (play && !this.playing) await this.toggle();
 			return;
 		}
-		await this.#load(flightId, testId, contender, play);
+		await this.#load(of, flightId, testId, contender, play);
 	}
 
-	async #load(flightId: number, testId: number, contender?: number, play = false) {
+	async #load(of: Tray['of'], flightId: number, testId: number, contender?: number, play = false) {
 		const turn = ++this.#pouring;
 		const wasPlaying = this.playing;
-		const sameTest = this.tray?.test.id === testId;
+		const sameTest = this.tray?.test.id === testId && this.tray.of === of;
 		this.loading = true;
 		this.loaded = 0;
 		try {
-			const tray = await this.#fetch(flightId, testId);
+			const tray = await this.#fetch(of, flightId, testId);
 			if (turn !== this.#pouring) return;
 			const engine = this.#ready();
 			const span = spanOf(tray.takes);
@@ -88,7 +106,12 @@ class Player {
 		return tray.takes.find((take) => !take.is_bypass)?.contender_id ?? ids[0] ?? null;
 	}
 
-	#fetch(flightId: number, testId: number): Promise<Tray> {
+	#fetch(of: Tray['of'], flightId: number, testId: number): Promise<Tray> {
+		if (of === 'gear') {
+			const key = QUESTION_KEYS[testId - 1] ?? 'most';
+			const path = { gear_id: flightId, key };
+			return got(api.GET('/api/gear/{gear_id}/proof/{key}', { params: { path, query: { school: this.school } } }));
+		}
 		return got(
 			api.GET('/api/flights/{flight_id}/tray/{test_id}', {
 				params: { path: { flight_id: flightId, test_id: testId }, query: { school: this.school } }
@@ -110,12 +133,12 @@ class Player {
 	/** The tray again after takes, gains or lags may have changed on the server. */
 	async refresh() {
 		if (!this.tray || this.loading) return;
-		const { flight_id, test } = this.tray;
-		const fresh = await this.#fetch(flight_id, test.id).catch(() => null);
+		const { of, flight_id, test } = this.tray;
+		const fresh = await this.#fetch(of, flight_id, test.id).catch(() => null);
 		if (!fresh) return;
 		const shape = (tray: Tray) => JSON.stringify(tray.takes.map((t) => [t.take_id, t.url, t.gain_db, t.lag_s, t.name]));
 		if (shape(fresh) === shape(this.tray)) this.tray = fresh;
-		else await this.#load(flight_id, test.id);
+		else await this.#load(of, flight_id, test.id);
 	}
 
 	async toggle() {
@@ -193,9 +216,9 @@ class Player {
 	async nextSchool() {
 		this.school = this.school === 'equal' ? 'as_set' : 'equal';
 		if (!this.tray) return;
-		const { flight_id, test } = this.tray;
+		const { of, flight_id, test } = this.tray;
 		try {
-			const tray = await this.#fetch(flight_id, test.id);
+			const tray = await this.#fetch(of, flight_id, test.id);
 			this.tray = tray;
 			this.#engine?.setGains(new Map(tray.takes.map((take) => [take.contender_id, linear(take.gain_db)])));
 		} catch (error) {
@@ -208,7 +231,7 @@ class Player {
 		if (!tray || tray.tests.length < 2) return;
 		const index = tray.tests.findIndex((test) => test.id === tray.test.id);
 		const next = tray.tests[(index + 1) % tray.tests.length];
-		if (next) await this.pour(tray.flight_id, next.id);
+		if (next) await this.pourOther(next.id);
 	}
 
 	/** Put the tray away. */

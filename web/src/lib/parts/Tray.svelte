@@ -8,6 +8,7 @@
 	import { player } from '../audio/player.svelte';
 	import { clock } from '../audio/timeline';
 	import Lanes from './Lanes.svelte';
+	import Fingerprint from './Fingerprint.svelte';
 	import Token from './Token.svelte';
 
 	// The Listen page shows the lanes itself, larger.
@@ -48,6 +49,7 @@
 						{#if Number(digit[take.contender_id]) < 10}<kbd class="hint">{digit[take.contender_id]}</kbd>{/if}
 						<Token letter={take.letter} colour={take.colour} size="s" />
 						<span class="truncate">{take.name}</span>
+						<Fingerprint gear={take.gear_id ?? null} />
 						{#if take.problem}<span class="text-error" title={take.problem}>!</span>{/if}
 					</button>
 				{/each}
@@ -58,7 +60,7 @@
 				<select
 					class="select select-sm w-36"
 					value={player.tray.test.id}
-					onchange={(event) => player.tray && player.pour(player.tray.flight_id, Number(event.currentTarget.value))}>
+					onchange={(event) => player.pourOther(Number(event.currentTarget.value))}>
 					{#each player.tray.tests as test (test.id)}<option value={test.id}>{test.name}</option>{/each}
 				</select>
 			</label>

@@ -5,6 +5,7 @@
 	import { api, got, type Gear } from '$lib/api/client';
 	import { notices } from '$lib/notices.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
+	import Fingerprint from '$lib/parts/Fingerprint.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import { KINDS, type Kind } from './kinds';
 
@@ -110,7 +111,10 @@
 	<div class="overflow-x-auto">
 		<table class="table table-sm">
 			<thead>
-				<tr><th>Name</th><th>Kind</th><th>Knobs</th><th class="text-right">New</th><th class="text-right">Used</th></tr>
+				<tr
+					><th>Name</th><th><span class="sr-only">Fingerprint</span></th><th>Kind</th><th>Knobs</th><th
+						class="text-right">New</th
+					><th class="text-right">Used</th></tr>
 			</thead>
 			<tbody>
 				{#each shown as item (item.id)}
@@ -120,6 +124,7 @@
 							<a class="font-semibold hover:underline underline-offset-2" href="/gear/{item.id}">{item.name}</a>
 							<span class="block text-sm quiet">{item.about}</span>
 						</td>
+						<td><Fingerprint gear={item.id} /></td>
 						<td>{item.kind}</td>
 						<td class="text-sm">{item.controls.map((control) => control.name).join(', ')}</td>
 						<td class="text-right figures whitespace-nowrap">{price('new')}</td>

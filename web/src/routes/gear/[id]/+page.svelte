@@ -5,6 +5,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries, type Control, type Gear } from '$lib/api/client';
 	import { notices } from '$lib/notices.svelte';
+	import Fingerprint from '$lib/parts/Fingerprint.svelte';
 	import Knob from '$lib/parts/Knob.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import NameField from '$lib/parts/NameField.svelte';
@@ -14,6 +15,11 @@
 		queryKey: ['gear', id],
 		queryFn: () => got(api.GET('/api/gear/{gear_id}', { params: { path: { gear_id: id } } }))
 	}));
+	const evidence = createQuery(() => ({
+		queryKey: ['evidence', id],
+		queryFn: () => got(api.GET('/api/gear/{gear_id}/evidence', { params: { path: { gear_id: id } } }))
+	}));
+	const powers = $derived((evidence.data?.knobs ?? []).filter((knob) => knob.sentence));
 	let amount = $state('');
 	let source = $state('');
 	let priceKind = $state<'new' | 'used' | 'offer'>('used');
@@ -104,6 +110,17 @@
 		placeholder="How is it built? (soft clip in the feedback, lows cut before it)"
 		value={gear.structure}
 		onchange={(event) => change({ structure: event.currentTarget.value })} />
+
+	<p class="mt-3 flex flex-wrap gap-3 items-center">
+		<a class="btn btn-sm btn-primary" href="/gear/{id}/measure">Measure it</a>
+		<Fingerprint gear={id} />
+		<span class="quiet text-sm">headroom, gain character, what the knobs do: from one recording of a test file</span>
+	</p>
+	{#if powers.length}
+		<p class="text-sm mt-2 max-w-3xl">
+			{#each powers as knob (knob.key)}<span class="block">{knob.sentence}</span>{/each}
+		</p>
+	{/if}
 
 	<div class="grid gap-8 md:grid-cols-2 mt-4">
 		<section aria-labelledby="knobs">

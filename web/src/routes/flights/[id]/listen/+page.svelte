@@ -14,7 +14,7 @@
 		flight.data?.tests.filter((test) => flight.data?.takes.some((t) => t.test_id === test.id && t.state === 'ready')) ??
 			[]
 	);
-	const here = $derived(player.tray?.flight_id === flight.id ? player.tray : null);
+	const here = $derived(player.tray?.of === 'flight' && player.tray.flight_id === flight.id ? player.tray : null);
 	let asked = $state(false);
 
 	$effect(() => {

@@ -1,0 +1,211 @@
+<script lang="ts" module>
+	/** Where a knob stands whose position was written as per cent by its own handle; the start otherwise. */
+	function positionOf(text: string | undefined, start: number): number {
+		if (text === undefined) return start;
+		const percent = /^([\d.]+)\s*%$/.exec(text);
+		if (percent) return Number(percent[1]) / 100;
+		const plain = /^[\d.,]+$/.exec(text);
+		if (plain) return Math.min(1, Number(text.replace(',', '.')) / 10);
+		const clock = /^(\d{1,2}):(\d{2})$/.exec(text);
+		if (clock) return Math.min(1, (((Number(clock[1]) % 12) + Number(clock[2]) / 60 + 5) % 12) / 10);
+		return start;
+	}
+</script>
+
+<script lang="ts">
+	/** Measuring one item: the test file out, the recording back in, the four questions answered. */
+	import { page } from '$app/state';
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, got, queries } from '$lib/api/client';
+	import { notices } from '$lib/notices.svelte';
+	import Fingerprint from '$lib/parts/Fingerprint.svelte';
+	import Knob from '$lib/parts/Knob.svelte';
+	import Loading from '$lib/parts/Loading.svelte';
+	import Against from './Against.svelte';
+	import Guidance from './Guidance.svelte';
+	import KnobCurve from './KnobCurve.svelte';
+	import ProbeRow from './ProbeRow.svelte';
+	import Question from './Question.svelte';
+	import { sendRecording } from './send';
+
+	const id = $derived(Number(page.params.id));
+	const waits = (probe: { state: string }) => probe.state === 'waiting';
+	const item = createQuery(() => ({
+		queryKey: ['gear', id],
+		queryFn: () => got(api.GET('/api/gear/{gear_id}', { params: { path: { gear_id: id } } }))
+	}));
+	const evidence = createQuery(() => ({
+		queryKey: ['evidence', id],
+		queryFn: () => got(api.GET('/api/gear/{gear_id}/evidence', { params: { path: { gear_id: id } } })),
+		refetchInterval: (query) => (query.state.data?.probes.concat(query.state.data.loops).some(waits) ? 700 : false)
+	}));
+	let written = $state<Record<string, string>>({});
+	let over = $state(false);
+	let sending = $state<{ name: string; share: number } | null>(null);
+	let benching = $state(false);
+	const read = $derived((evidence.data?.probes ?? []).filter((probe) => probe.state === 'read'));
+	const refresh = () => queries.invalidateQueries();
+
+	async function send(files: FileList | File[] | null | undefined, loop = false) {
+		for (const file of files ?? []) {
+			sending = { name: file.name, share: 0 };
+			try {
+				await sendRecording(file, loop ? null : id, written, (share) => (sending = { name: file.name, share }));
+			} catch (error) {
+				notices.fail(error);
+			}
+			sending = null;
+			await refresh();
+		}
+	}
+
+	async function onBench() {
+		if (benching) return;
+		benching = true;
+		try {
+			await got(
+				api.POST('/api/gear/{gear_id}/probes/bench', {
+					params: { path: { gear_id: id } },
+					body: { settings: written }
+				})
+			);
+			await refresh();
+		} catch (error) {
+			notices.fail(error);
+		}
+		benching = false;
+	}
+</script>
+
+<svelte:head><title>Measure {item.data?.name ?? ''} · Cata</title></svelte:head>
+
+{#if !item.data || !evidence.data}
+	<Loading error={item.error ?? evidence.error} retry={() => evidence.refetch()} />
+{:else}
+	{@const gear = item.data}
+	{@const found = evidence.data}
+	<p class="text-sm quiet mb-1">
+		<a class="underline" href="/gear">Gear</a> › <a class="underline" href="/gear/{id}">{gear.name}</a> › measured
+	</p>
+	<div class="flex flex-wrap items-end gap-x-6 gap-y-2 mb-4">
+		<h1>{gear.name}, measured</h1>
+		{#if read.length}<Fingerprint rays={found.fingerprint} large />{/if}
+		{#if read.length}
+			<ul class="text-sm quiet">
+				{#each found.fingerprint as ray (ray.key)}<li>{ray.text}</li>{/each}
+			</ul>
+		{/if}
+	</div>
+
+	{#if read.length}
+		<section aria-label="The four questions" class="grid gap-4 lg:grid-cols-2 mb-8">
+			{#each found.questions as answer, i (answer.key)}
+				<Question {answer} number={i + 1} gear={id} probes={found.probes} />
+			{/each}
+		</section>
+	{/if}
+
+	<section aria-labelledby="next" class="mb-8">
+		<h2 id="next" class="mb-2">{read.length ? 'Measure another setting' : 'Measure it'}</h2>
+		<div class="grid gap-6 lg:grid-cols-[1fr_22rem]">
+			<div>
+				<p class="mb-2">
+					<span class="font-semibold">1.</span> Set its knobs, and write down here where they stand.
+				</p>
+				<div class="flex flex-wrap gap-3 mb-4">
+					{#each gear.controls as control, i (control.key)}
+						<Knob
+							of={gear.name}
+							setting={{
+								key: control.key,
+								name: control.name,
+								text: written[control.key] ?? gear.control_texts[i] ?? '',
+								position: positionOf(written[control.key], control.default),
+								scale: control.scale,
+								labels: control.labels ?? []
+							}}
+							onset={(text) => (written = { ...written, [control.key]: text })} />
+					{:else}
+						<p class="quiet">
+							No knobs are noted: <a class="underline" href="/gear/{id}">add them</a> so that settings can be told apart.
+						</p>
+					{/each}
+				</div>
+				<p class="mb-1">
+					<span class="font-semibold">2.</span> Play the test file through it and record what comes back.
+				</p>
+				<p class="flex flex-wrap gap-2 mb-4">
+					<a class="btn btn-sm btn-primary" href="/api/testfile.wav?rate=48000" download>Test file, 48 kHz</a>
+					<a class="btn btn-sm" href="/api/testfile.wav?rate=44100" download>44.1 kHz</a>
+					<a class="btn btn-sm" href="/api/testfile.wav?rate=96000" download>96 kHz</a>
+					<span class="quiet text-sm self-center">WAV, 24 bit, 88 seconds</span>
+				</p>
+				<p class="mb-1"><span class="font-semibold">3.</span> Drop the recording here. It finds its own beginning.</p>
+				<div
+					class="border-2 border-dashed rounded-box p-4 text-center {over ? 'border-primary bg-base-200' : 'rule'}"
+					role="region"
+					aria-label="Drop the recording"
+					ondragover={(event) => {
+						event.preventDefault();
+						over = true;
+					}}
+					ondragleave={() => (over = false)}
+					ondrop={(event) => {
+						event.preventDefault();
+						over = false;
+						void send(event.dataTransfer?.files);
+					}}>
+					{#if sending}
+						<p role="status">Sending {sending.name}…</p>
+						<progress class="progress progress-primary w-56" value={sending.share} max="1"></progress>
+					{:else}
+						<label class="btn btn-sm">
+							Choose the recording
+							<input
+								class="sr-only"
+								type="file"
+								accept="audio/*,.wav,.flac,.aif,.aiff"
+								onchange={(event) => {
+									void send(event.currentTarget.files);
+									event.currentTarget.value = '';
+								}} />
+						</label>
+						<span class="quiet text-sm">or drop it</span>
+					{/if}
+				</div>
+				{#if found.stand_in}
+					<p class="mt-3 text-sm">
+						<button class="btn btn-sm btn-ghost border rule" disabled={benching} onclick={onBench}>
+							{benching ? 'The bench is playing…' : 'Measure its stand-in on the bench'}
+						</button>
+						<span class="quiet">No interface at hand? A simulated device of the same kind; it is not this one.</span>
+					</p>
+				{/if}
+			</div>
+			<Guidance loops={found.loops} onloop={(files) => send(files, true)} onremoved={refresh} />
+		</div>
+	</section>
+
+	{#if found.probes.length}
+		<section aria-labelledby="settings" class="mb-8">
+			<h2 id="settings" class="mb-2">Settings measured</h2>
+			<div class="border-t rule">
+				{#each found.probes as probe (probe.id)}<ProbeRow {probe} onremoved={refresh} />{/each}
+			</div>
+		</section>
+	{/if}
+
+	{#if read.length > 1}
+		<section aria-labelledby="knobs" class="mb-8">
+			<h2 id="knobs" class="mb-2">What each knob can do</h2>
+			<div class="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
+				{#each found.knobs as knob (knob.key)}<KnobCurve {knob} />{/each}
+			</div>
+		</section>
+	{/if}
+
+	{#if read.length}<Against gear={id} name={gear.name} />{/if}
+	<p class="text-sm quiet mt-6">
+		<a class="underline" href="/measures">What each reading means and how it is computed</a>
+	</p>
+{/if}

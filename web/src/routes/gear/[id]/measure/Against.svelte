@@ -1,0 +1,67 @@
+<script lang="ts">
+	/** This item against another that was measured: differences in words, the most audible and surest first. */
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, got } from '$lib/api/client';
+	import Fingerprint from '$lib/parts/Fingerprint.svelte';
+
+	let { gear, name }: { gear: number; name: string } = $props();
+	let other = $state(0);
+	const prints = createQuery(() => ({
+		queryKey: ['fingerprints'],
+		queryFn: () => got(api.GET('/api/fingerprints'))
+	}));
+	const names = createQuery(() => ({ queryKey: ['gear-names'], queryFn: () => got(api.GET('/api/gear-names')) }));
+	const measured = $derived(
+		(names.data ?? []).filter((one) => one.id !== gear && prints.data?.some((print) => print.gear_id === one.id))
+	);
+	const against = createQuery(() => ({
+		queryKey: ['against', gear, other],
+		queryFn: () =>
+			got(api.GET('/api/gear/{gear_id}/against/{other_id}', { params: { path: { gear_id: gear, other_id: other } } })),
+		enabled: other > 0
+	}));
+</script>
+
+<section aria-labelledby="against" class="mb-6">
+	<h2 id="against" class="mb-2">Against another</h2>
+	{#if !measured.length}
+		<p class="quiet">No other item has been measured yet.</p>
+	{:else}
+		<label class="text-sm flex items-center gap-2 mb-2"
+			>{name} against
+			<select class="select select-sm w-56" bind:value={other}>
+				<option value={0}>choose an item</option>
+				{#each measured as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+			</select>
+		</label>
+		{#if against.data}
+			{@const found = against.data}
+			<p class="text-sm quiet mb-2 flex flex-wrap gap-4 items-end">
+				<span class="inline-flex gap-2 items-end"
+					><Fingerprint rays={found.fingerprints[0]} />{found.first}: {found.at[0]}</span>
+				<span class="inline-flex gap-2 items-end"
+					><Fingerprint rays={found.fingerprints[1]} />{found.second}: {found.at[1]}</span>
+			</p>
+			<div class="overflow-x-auto">
+				<table class="table table-sm">
+					<thead
+						><tr
+							><th>Difference</th><th>Reading</th><th class="text-right">{found.first}</th><th class="text-right"
+								>{found.second}</th
+							></tr
+						></thead>
+					<tbody>
+						{#each found.differences as one (one.key)}
+							<tr class={one.audible && one.sure ? '' : 'quiet'}>
+								<td>{one.sentence}</td>
+								<td>{one.name}</td>
+								<td class="text-right figures">{one.first}</td>
+								<td class="text-right figures">{one.second}</td>
+							</tr>
+						{/each}
+					</tbody>
+				</table>
+			</div>
+		{/if}
+	{/if}
+</section>

@@ -1,0 +1,61 @@
+<script lang="ts">
+	/** What each reading means: the very document that the engineers keep, shown to everybody. */
+	import { marked } from 'marked';
+	import source from '../../../../docs/measures.md?raw';
+
+	// The document is part of Cata itself; nothing that a person or a file brings in reaches it.
+	const pictures = import.meta.glob<string>('../../../../docs/pictures/*.svg', {
+		eager: true,
+		query: '?url&no-inline',
+		import: 'default'
+	});
+	const placed = source.replace(/\(pictures\/([\w-]+\.svg)\)/g, (_, name: string) => {
+		return `(${pictures[`../../../../docs/pictures/${name}`] ?? ''})`;
+	});
+	const html = marked.parse(placed, { async: false });
+</script>
+
+<svelte:head><title>What the readings mean · Cata</title></svelte:head>
+
+<article class="measures max-w-5xl">
+	<!-- eslint-disable-next-line svelte/no-at-html-tags -->
+	{@html html}
+</article>
+
+<style>
+	.measures :global(h1) {
+		margin-bottom: 0.75rem;
+	}
+	.measures :global(h2) {
+		margin: 1.75rem 0 0.5rem;
+	}
+	.measures :global(p),
+	.measures :global(li) {
+		margin: 0.5rem 0;
+		max-width: 75ch;
+	}
+	.measures :global(ul) {
+		list-style: disc;
+		padding-left: 1.25rem;
+	}
+	.measures :global(table) {
+		width: 100%;
+		font-size: 0.9rem;
+		border-collapse: collapse;
+	}
+	.measures :global(th),
+	.measures :global(td) {
+		text-align: left;
+		vertical-align: top;
+		padding: 0.3rem 0.75rem 0.3rem 0;
+		border-bottom: 1px solid color-mix(in oklab, currentColor 18%, transparent);
+	}
+	.measures :global(code) {
+		font-family: var(--font-figures);
+	}
+	.measures :global(img) {
+		max-width: 100%;
+		height: auto;
+		margin: 0.5rem 0;
+	}
+</style>
