@@ -58,7 +58,8 @@ check: setup
 	cd web && npm run --silent check && npm run --silent lint
 
 test: setup $(STAMPS)/system check
-	$(BIN)/pytest
+	$(BIN)/pytest -n 2 --dist worksteal --ignore tests/ui tests
+	$(BIN)/pytest tests/ui
 
 bench: setup
 	$(UV) sync --frozen --quiet --group dev --group bench

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from pathlib import Path
 
 import numpy as np
@@ -19,14 +20,14 @@ def drawing(samples: npt.NDArray[np.float32], name: str, words: str) -> None:
     """The outline of a recording as SVG, its sections named above it."""
     edges = np.linspace(0, len(samples), WIDTH + 1).astype(int)
     middle, half = HEIGHT / 2 + 14, HEIGHT / 2 - 20
-    columns = [samples[a:b] for a, b in zip(edges[:-1], edges[1:], strict=True)]
+    columns = [samples[a:b] for a, b in itertools.pairwise(edges)]
     top = [f"{x},{middle - half * float(np.max(c)):.1f}" for x, c in enumerate(columns)]
     bottom = [f"{x},{middle - half * float(np.min(c)):.1f}" for x, c in enumerate(columns)]
     seconds = len(samples) / RATE_HZ
     labels = "".join(
         f'<text x="{(LEAD_S + section.start_s) / seconds * WIDTH:.0f}" y="12" font-size="11">{section.kind}</text>'
         for index, section in enumerate(layout().sections)
-        if index == 0 or section.kind != layout().sections[index - 1].kind
+        if section.kind != "steady" and (index == 0 or section.kind != layout().sections[index - 1].kind)
     )
     OUT.mkdir(exist_ok=True)
     (OUT / name).write_text(
@@ -44,7 +45,9 @@ def main() -> None:
     through = PEDALS["transparent"].render(sent_file().samples[0], {"drive": 0.6})
     through = through / np.max(np.abs(through))
     drawing(through * np.float32(0.5), "good-input.svg", "A good recording: nothing touches the dashed lines")
-    drawing(np.clip(through * 1.8, -1, 1), "clipped-input.svg", "An overdriven interface: flat against the dashed lines")
+    drawing(
+        np.clip(through * 1.8, -1, 1), "clipped-input.svg", "An overdriven interface: flat against the dashed lines"
+    )
 
 
 if __name__ == "__main__":

@@ -33,6 +33,27 @@ def _to_chain(page: Page) -> None:
     page.wait_for_timeout(300)
 
 
+def _measured(page: Page) -> None:
+    page.wait_for_function(
+        "document.querySelectorAll('[data-probe=read]').length >= 7 && !document.querySelector('[data-probe=waiting]')",
+        timeout=180_000,
+    )
+
+
+def _hear_proof(page: Page) -> None:
+    _measured(page)
+    page.get_by_role("button", name="Hear the two settings").first.click()
+    page.wait_for_timeout(1500)
+
+
+def _to_knobs(page: Page) -> None:
+    _measured(page)
+    page.get_by_label("against").select_option(index=1)
+    page.wait_for_timeout(800)
+    page.evaluate("document.querySelector('#knobs').scrollIntoView()")
+    page.wait_for_timeout(300)
+
+
 VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "home": ("/", "cellar", None),
     "plan": ("/flights/1/plan", "cellar", None),
@@ -47,6 +68,8 @@ VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "brief": ("/brief", "cellar", None),
     "choose": ("/choose", "cellar", None),
     "gear": ("/gear", "cellar", None),
+    "measured": ("/gear/1/measure", "cellar", _hear_proof),
+    "knobs": ("/gear/1/measure", "counter", _to_knobs),
 }
 
 

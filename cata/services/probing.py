@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
 
 from cata.core.bench.names import knobs_of, stand_in
+from cata.core.evidence.played import played_drive
 from cata.core.evidence.probe import Probe as Known
 from cata.core.evidence.probe import figure
 from cata.core.gear import Control, read_position, show_position
@@ -31,7 +32,7 @@ from cata.services.views.probes import (
     RefusalView,
 )
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Gear, Probe, Probed
+from cata.store.tables import Contender, Flight, Gear, Probe, Probed, Reading, Take
 from cata.store.vault import Kept
 
 PartName = Literal["all", "tones", "sweep", "ladder", "chords", "bursts"]
@@ -281,9 +282,34 @@ def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:
         rows = _read_probes(session, gear)
     found = ws.pool.submit(work.evidence_of, rows, [c.model_dump(mode="json") for c in controls]).result()
     device = stand_in(gear.kind, gear.name, gear.about, gear.structure)
+    with ws.reading() as session:
+        played = "" if rows else _from_playing(session, gear_id)
     return EvidenceView(
-        gear_id=gear_id, name=gear.name, probes=views, loops=loop_views, stand_in=device, **found
+        gear_id=gear_id, name=gear.name, probes=views, loops=loop_views, stand_in=device, played=played, **found
     )  # fmt: skip
+
+
+def _from_playing(session: Session, gear_id: int) -> str:
+    """Where an item stands among the contenders of a flight by playing alone; empty where it was not compared."""
+    mine = session.exec(select(Contender).where(Contender.gear_id == gear_id)).first()
+    if mine is None:
+        return ""
+    by_name: dict[str, list[float]] = {}
+    statement = (
+        select(Take, Contender).join(Contender, col(Contender.id) == Take.contender_id)
+        .where(Take.flight_id == mine.flight_id, Take.repeat == 0)
+    )  # fmt: skip
+    for take, contender in session.exec(statement).all():
+        readings = session.exec(select(Reading).where(Reading.take_id == take.id)).all()
+        drive = played_drive({row.key: row.value for row in readings})
+        if drive is not None:
+            by_name.setdefault(contender.name, []).append(drive)
+    order = sorted(by_name, key=lambda name: sum(by_name[name]) / len(by_name[name]))
+    if mine.name not in order or len(order) < 2:
+        return ""
+    place = order.index(mine.name) + 1
+    flight = session.get_one(Flight, mine.flight_id)
+    return f"From playing alone, in “{flight.name}”: {place} of {len(order)} from the cleanest to the most driven."
 
 
 def compare(ws: Workspace, first_id: int, second_id: int) -> ComparisonView:

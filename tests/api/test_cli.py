@@ -10,6 +10,7 @@ import pytest
 from typer.testing import CliRunner
 
 from cata.cli import app
+from cata.core.measure.device.readings import BY_KEY as DEVICE_KEYS
 from cata.core.measure.registry import BY_KEY
 from tests.conftest import running, write_take
 
@@ -75,3 +76,38 @@ def test_import_shows_first_and_makes_then(tmp_path: Path) -> None:
 def test_serving_stops_cleanly_on_a_term_signal(tmp_path: Path) -> None:
     with running("serve", tmp_path / "data") as server:
         assert server.stop(signal.SIGTERM) == 0
+
+
+def test_a_test_file_is_written_and_a_device_read_from_its_return(tmp_path: Path) -> None:
+    import numpy as np
+    import soundfile
+
+    sent, returned, loop = tmp_path / "sent.wav", tmp_path / "back.wav", tmp_path / "loop.wav"
+    made = runner.invoke(app, ["testfile", str(sent), "--part", "tones", "--rate", "44100"])
+    assert made.exit_code == 0
+    assert "part tones" in made.stdout
+    samples, rate = soundfile.read(str(sent))
+    assert rate == 44100
+    noise = np.random.default_rng(1).standard_normal(len(samples) + 9000) * 2e-4
+    driven = np.pad(np.tanh(samples * 4) * 0.2, (3000, 6000)) + noise
+    soundfile.write(str(returned), driven, rate, subtype="PCM_24")
+    soundfile.write(str(loop), np.pad(samples * 0.2, (3000, 6000)) + noise, rate, subtype="PCM_24")
+    arguments = ["device", "--sent", str(sent), "--returned", str(returned), "--json"]
+    found = json.loads(runner.invoke(app, [*arguments, "--nominal-dbfs", "-18"]).stdout)
+    assert list(found)[:5] == ["file", "rate_hz", "channels", "duration_s", "refused"]
+    readings = found["readings"]
+    assert readings["gain_db"] == pytest.approx(-1.94, abs=0.1)
+    assert readings["breakup_dbfs"]["3"] == pytest.approx(-12.04 - 4.03, abs=0.15)
+    assert readings["headroom_db"] == pytest.approx(readings["breakup_dbfs"]["3"] + 18, abs=1e-3)
+    assert readings["delay_ms"] == pytest.approx(3000 / 44.1, abs=0.05)
+    assert set(readings) <= set(DEVICE_KEYS)
+    with_loop = json.loads(runner.invoke(app, [*arguments, "--loopback", str(loop)]).stdout)
+    assert with_loop["readings"]["gain_db"] == pytest.approx(12.04, abs=0.1)
+    assert with_loop["readings"]["delay_ms"] == pytest.approx(0.0, abs=0.05)
+    text = runner.invoke(app, arguments[:-1]).stdout
+    assert "Headroom" in text
+    wrong = runner.invoke(app, ["device", "--sent", str(sent), "--returned", str(write_take(tmp_path / "t.wav"))])
+    assert wrong.exit_code == 2
+    assert "no slate" in wrong.stdout
+    assert runner.invoke(app, ["testfile", str(tmp_path / "no" / "dir.wav")]).exit_code == 2
+    assert runner.invoke(app, ["testfile", str(sent), "--rate", "22050"]).exit_code == 2

@@ -8,12 +8,14 @@ from pathlib import Path
 
 import pytest
 
+from cata.core.evidence.played import order_of_gain
 from cata.core.match.pair import match_pair
 from cata.core.measure.analysis import Analysis, analyse
 from cata.core.measure.material import Material
 from cata.media.decode import decode
 from tests.tolerances import CREST_DB, LOUDNESS_LU
 
+MUTED = 28
 SOUNDFONT = "/usr/share/sounds/sf2/TimGM6mb.sf2"
 CLEAN, OVERDRIVEN, DISTORTED = 27, 29, 30
 
@@ -94,6 +96,16 @@ def test_driven_sampled_guitars_are_denser_than_the_clean_one(tmp_path: Path, pr
     clean = analysed(played(tmp_path / "clean.wav", CLEAN)).readings["drive_density"]
     driven = analysed(played(tmp_path / "driven.wav", program)).readings["drive_density"]
     assert float(driven) > float(clean) + 0.03  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize("transpose", [-2, 0, 3])
+def test_gain_character_is_ordered_from_playing_alone(tmp_path: Path, transpose: int) -> None:
+    programs = {"clean": CLEAN, "muted": MUTED, "overdriven": OVERDRIVEN, "distorted": DISTORTED}
+    takes = {name: analysed(played(tmp_path / f"{name}.wav", p, transpose)).readings for name, p in programs.items()}
+    order = order_of_gain(takes)
+    assert set(order[:2]) == {"clean", "muted"}
+    assert order[2:] == ["overdriven", "distorted"]
+    assert order_of_gain({"still": {}}) == []
 
 
 def test_sampled_takes_are_matched_and_their_tuning_told(tmp_path: Path) -> None:

@@ -1,4 +1,4 @@
-"""Measuring in the browser: a new user downloads the file, plays it through a device, drops the recording, and reads."""
+"""Measuring in the browser: the file downloaded, played through a device, its recording dropped, four answers read."""
 
 from __future__ import annotations
 

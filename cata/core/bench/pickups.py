@@ -10,17 +10,25 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from cata.core.bench.circuit import analogue
+from cata.core.bench.circuit import Filter, analogue
 from cata.core.clip import Audio
-from cata.core.signals.phrase import Phrase
+from cata.core.measure.pickup import Loaded
+from cata.core.signals.phrase import Phrase, retuned
 from cata.core.signals.strings import Sensing, render
+
+NEAR_MM, RATED_MM = 2.0, 2.5
+FALL_POWER = 1.6
+"""Output falls with this power of the distance between string and pole."""
+PULL_CENTS = 4.0
+PULLED_SHARE = 0.3
 
 
 @dataclass(frozen=True, kw_only=True)
 class Pickup:
     """An electrical and geometric pickup: henry, ohm, farad; ``output`` linear re the reference pickup.
 
-    ``second_place`` is the other coil of a two-coil pickup, None for a single coil.
+    ``second_place`` is the other coil of a two-coil pickup, None for a single coil. ``height_mm`` is the distance from
+    string to pole; nearer than 2 mm its magnet pulls the string, which then swings at two pitches at once.
     """
 
     key: str
@@ -32,32 +40,56 @@ class Pickup:
     output: float
     sensing: Sensing
     second_place: float | None = None
+    height_mm: float = RATED_MM
+
+    @property
+    def loaded(self) -> Loaded:
+        """The coil with its cable and pots."""
+        return Loaded(
+            inductance_h=self.inductance_h, resistance_ohm=self.resistance_ohm, capacitance_f=self.capacitance_f,
+            load_ohm=self.load_ohm,
+        )  # fmt: skip
 
     @property
     def resonance_hz(self) -> float:
         """f0 of the loaded coil in Hz."""
-        return float(np.sqrt(self._stiffness) / (2 * np.pi))
+        return self.loaded.resonance_hz
 
     @property
     def q(self) -> float:
         """Q of the loaded coil."""
-        damping = 1 / (self.load_ohm * self.capacitance_f) + self.resistance_ohm / self.inductance_h
-        return float(np.sqrt(self._stiffness) / damping)
+        return self.loaded.q
 
     @property
-    def _stiffness(self) -> float:
-        return (1 + self.resistance_ohm / self.load_ohm) / (self.inductance_h * self.capacitance_f)
+    def coil(self) -> Filter:
+        """The loaded coil as a filter: what a sweep through it shows."""
+        w0 = 2 * np.pi * self.resonance_hz
+        return analogue(np.array([w0 * w0]), np.array([1.0, w0 / self.q, w0 * w0]), warp_hz=self.resonance_hz)
 
-    def record(self, phrase: Phrase, seed: int = 1) -> Audio:
-        """The phrase as this pickup gives it, shape (samples,), 48 kHz."""
+    @property
+    def height_gain(self) -> float:
+        """Output against that at the rated height."""
+        return float((RATED_MM / self.height_mm) ** FALL_POWER)
+
+    @property
+    def pull_cents(self) -> float:
+        """How far the magnet lowers one of the two directions in which a string swings."""
+        return 0.0 if self.height_mm >= NEAR_MM else PULL_CENTS * (NEAR_MM / self.height_mm) ** 2
+
+    def _strings(self, phrase: Phrase, seed: int) -> Audio:
         strings = render(phrase, self.sensing, seed=seed)
         if self.second_place is not None:
             other = render(phrase, Sensing(place=self.second_place, width=self.sensing.width), seed=seed)
             strings = (strings + other) * np.float32(0.7)
-        w0 = 2 * np.pi * self.resonance_hz
-        filter_ = analogue(np.array([w0 * w0]), np.array([1.0, w0 / self.q, w0 * w0]), warp_hz=self.resonance_hz)
-        coil = filter_.process(strings)
-        return coil * np.float32(self.output)
+        return strings
+
+    def record(self, phrase: Phrase, seed: int = 1) -> Audio:
+        """The phrase as this pickup gives it, shape (samples,), 48 kHz."""
+        strings = self._strings(phrase, seed)
+        if self.pull_cents:
+            pulled = self._strings(retuned(phrase, -self.pull_cents), seed)
+            strings = strings * np.float32(1 - PULLED_SHARE) + pulled * np.float32(PULLED_SHARE)
+        return self.coil.process(strings) * np.float32(self.output * self.height_gain)
 
 
 def _pf(value: float) -> float:

@@ -113,10 +113,12 @@ def fit_resonance(hz: Floats, response_db: Floats) -> Outcome:
     weight = np.sqrt(np.gradient(np.log(x)))
 
     def misfit(p: Floats) -> Floats:
-        return np.asarray((_model_db(x, math.exp(p[0]), math.exp(p[1])) + p[2] - y) * weight)
+        return np.asarray((_model_db(x, float(np.exp(p[0])), float(np.exp(p[1]))) + p[2] - y) * weight)
 
     starts = [(math.log(f), math.log(q), float(np.median(y[:4]))) for f in (2000.0, 3500.0, 6000.0) for q in (1.0, 3.0)]
-    found = min((scipy.optimize.least_squares(misfit, start) for start in starts), key=lambda one: float(one.cost))
+    bounds = ([math.log(100.0), math.log(0.1), -np.inf], [math.log(40_000.0), math.log(30.0), np.inf])
+    fits = [scipy.optimize.least_squares(misfit, start, bounds=bounds) for start in starts]
+    found = min(fits, key=lambda one: float(one.cost))
     f0, q, gain = math.exp(found.x[0]), math.exp(found.x[1]), float(found.x[2])
     fit_db = float(np.sqrt(np.average((_model_db(x, f0, q) + gain - y) ** 2, weights=weight**2)))
     if fit_db > MAX_FIT_DB:

@@ -14,7 +14,7 @@ Floats = npt.NDArray[np.float64]
 LOW_HZ, HIGH_HZ = 70.0, 1200.0
 MIN_S, MIN_CYCLES = 1.5, 2.0
 RATES_HZ = (0.4, 12.0)
-TRACK_HZ = 100
+TRACK_HZ = 400
 SMOOTH_HZ = 24.0
 SKIP_S = 0.25
 CLEAR = 4.0
@@ -69,7 +69,7 @@ def _strongest(signal: Floats, rate: int) -> float:
 
 
 def _demodulated(signal: Floats, rate: int, hz: float) -> tuple[Floats, Floats]:
-    """Level in dB and pitch in cents of one partial at 100 values a second."""
+    """Level in dB and pitch in cents of one partial at 400 values a second."""
     turned = signal * np.exp(-2j * np.pi * hz * np.arange(len(signal)) / rate)
     slow = scipy.signal.sosfiltfilt(scipy.signal.butter(4, SMOOTH_HZ, fs=rate, output="sos"), turned)
     every = rate // TRACK_HZ
@@ -86,8 +86,8 @@ def _line(track: Floats) -> tuple[float, float, float]:
     t = np.arange(len(track)) / TRACK_HZ
     rest = track - np.polyval(np.polyfit(t, track, 2), t)
     window = np.hanning(len(rest))
-    spectrum = np.abs(np.fft.rfft(rest * window, 1 << 15)) * 4 / np.sum(window)
-    hz = np.fft.rfftfreq(1 << 15, 1 / TRACK_HZ)
+    spectrum = np.abs(np.fft.rfft(rest * window, 1 << 16)) * 4 / np.sum(window)
+    hz = np.fft.rfftfreq(1 << 16, 1 / TRACK_HZ)
     inside = np.flatnonzero((hz >= max(RATES_HZ[0], 1.5 / t[-1])) & (hz <= RATES_HZ[1]))
     at = int(inside[np.argmax(spectrum[inside])])
     away = np.abs(hz[inside] - hz[at]) > 3 / t[-1]

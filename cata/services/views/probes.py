@@ -114,6 +114,7 @@ class EvidenceView(BaseModel):
     knobs: list[KnobPowerView]
     fingerprint: list[RayView]
     stand_in: str
+    played: str
 
 
 class DifferenceView(BaseModel):

@@ -105,6 +105,12 @@
 		</section>
 	{/if}
 
+	{#if found.played}
+		<p class="mb-6 max-w-3xl">
+			{found.played} <span class="quiet">A weaker grade of evidence: the test file says more.</span>
+		</p>
+	{/if}
+
 	<section aria-labelledby="next" class="mb-8">
 		<h2 id="next" class="mb-2">{read.length ? 'Measure another setting' : 'Measure it'}</h2>
 		<div class="grid gap-6 lg:grid-cols-[1fr_22rem]">

@@ -1,0 +1,281 @@
+"""What readings say together: knobs, four questions, fingerprints, comparisons; pickups, waver, two sources."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import numpy.typing as npt
+import pytest
+
+from cata.core.bench.names import KNOBS, knobs_of, stand_in
+from cata.core.bench.pedals import PEDALS
+from cata.core.bench.pickups import PICKUPS
+from cata.core.clip import Clip
+from cata.core.evidence.compare import differences, nearest_pair
+from cata.core.evidence.fingerprint import fingerprint
+from cata.core.evidence.knobs import foretold, knob_answers
+from cata.core.evidence.probe import Probe
+from cata.core.evidence.questions import four_questions
+from cata.core.gear import Control
+from cata.core.measure import blend, pickup
+from cata.core.measure.authority import Sweep, authority, interaction
+from cata.core.measure.device import steady, sweeps
+from cata.core.measure.material import Material
+from cata.core.measure.waver import waver
+from cata.core.signals.phrase import Note, Phrase
+from tests.outside import RATE_HZ, come_back, sent_samples
+from tests.tones import pink, seconds
+
+Floats = npt.NDArray[np.float64]
+
+# --- authority
+
+
+@pytest.mark.parametrize("seed", range(20))
+def test_a_knobs_span_useful_travel_and_reversal_are_found(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    middle, width, span = rng.uniform(0.3, 0.7), rng.uniform(0.08, 0.3), rng.uniform(3, 20)
+    curve = lambda p: span / (1 + np.exp(-(p - middle) / width))  # noqa: E731
+    places = np.linspace(0, 1, 11)
+    found = authority(Sweep.of([(p, float(curve(p))) for p in places])).value
+    assert isinstance(found, dict)
+    fine = np.linspace(0, 1, 2001)
+    change = (curve(fine) - curve(0)) / (curve(1) - curve(0))
+    assert found["span"] == pytest.approx(curve(1) - curve(0), rel=0.01)
+    assert found["useful_from"] == pytest.approx(np.interp(0.1, change, fine), abs=0.02)
+    assert found["useful_to"] == pytest.approx(np.interp(0.9, change, fine), abs=0.02)
+    assert found["reverses"] == "no"
+    there_and_back = authority(Sweep.of([(p, float(np.sin(np.pi * p) * span)) for p in places])).value
+    assert isinstance(there_and_back, dict)
+    assert there_and_back["reverses"] == "yes"
+
+
+def test_a_knob_that_does_nothing_or_was_not_swept_is_refused() -> None:
+    assert "no more than can be heard" in (authority(Sweep.of([(0, 0.0), (0.5, 0.3), (1, 0.4)])).refusal or "")
+    assert "at least 3" in (authority(Sweep.of([(0, 0.0), (1, 9.0)])).refusal or "")
+    low, high = Sweep.of([(0, 0.0), (1, 10.0)]), Sweep.of([(0, 0.0), (1, 2.0)])
+    assert interaction(low, high).value == pytest.approx(-8.0)
+    assert interaction(Sweep.of([(0, 0.0), (1, 0.1)]), Sweep.of([(0, 0.0), (1, 0.2)])).value is None
+    sweep = Sweep.of([(0, 0.0), (0.25, 1.0), (0.5, 2.0), (0.75, 3.0), (1, 4.0), (1, 4.2)])
+    assert sweep.at(0.6) == pytest.approx(2.4, abs=0.05)
+    assert sweep.left_out == pytest.approx(0.0, abs=0.1)
+    assert low.left_out is None
+
+
+# --- the four questions
+
+CONTROLS = [Control(key="drive", name="Drive"), Control(key="tone", name="Tone"), Control(key="level", name="Level")]
+
+
+def probe(ident: int, drive: float, tone: float, *, kept: float = 1.0) -> Probe:
+    """A made-up pedal: more drive breaks up earlier; tone tilts the response, the less the more ``kept`` falls."""
+    hz = [float(name) for name in sweeps.NAMES]
+    tilt = 3.0 * (tone - 0.5) * 2 * kept
+    response = {name: tilt * float(np.log2(f / 1000)) / 4 for name, f in zip(sweeps.NAMES, hz, strict=True)}
+    onset = -10.0 - 35 * drive
+    readings = {
+        "breakup_dbfs": {"3": onset}, "headroom_db": onset + 20, "thd_max_percent": 8 + 30 * drive,
+        "gain_db": -4 + 20 * drive, "transparency_db": abs(tilt), "low_end_loss_db": tilt, "response_db": response,
+        "knee_db": 11.0, "even_odd_db": -40.0, "slope_above_db_per_db": 0.4, "chord_clarity_db": -30 + 20 * drive,
+        "harshness_db": 1.0, "low_tightness_ms": 80.0,
+    }  # fmt: skip
+    pictures = {"distortion": [(-20.0, 1.0), (0.0, 8 + 30 * drive)], "response": [(100.0, 0.0), (1000.0, tilt)]}
+    name = f"Drive {drive * 10:g}, Tone {tone * 10:g}"
+    return Probe(ident, name, {"drive": drive, "tone": tone}, readings, bands={"gain_db": 0.1}, pictures=pictures)
+
+
+FULL = [probe(i, d, t, kept=1 - 0.9 * d) for i, (d, t) in enumerate(
+    [(0, 0.5), (1, 0.5), (0.5, 0.5), (0, 0), (0, 1), (1, 0), (1, 1)])]  # fmt: skip
+
+
+def test_the_four_questions_name_the_setting_the_number_and_the_proof() -> None:
+    most, pleasant, clean, controls = four_questions(FULL, CONTROLS)
+    assert "up to 38 % of distortion at Drive 10" in most.sentence
+    assert {FULL[i].settings["drive"] for i in most.proof} == {0, 1}
+    assert "breaks up gradually with edgy, odd overtones" in pleasant.sentence
+    assert "Cleanest at Drive 0" in clean.sentence
+    assert "10 dB of headroom" in clean.sentence
+    assert "up by 4 dB" in clean.sentence
+    assert "Tone lowers the lows by 5 dB from 0 to 10" in controls.sentence
+    assert "With Drive at 10 only 1 dB of that are left" in controls.sentence
+    assert most.missing == ""
+    few = four_questions(FULL[:1], CONTROLS)
+    assert "full up" in few[0].missing
+    assert "Measure it with Tone down" in few[3].missing
+    assert all(answer.missing and not answer.sentence for answer in four_questions([], CONTROLS))
+
+
+def test_what_stands_between_measured_settings_is_foretold_and_marked() -> None:
+    drive = CONTROLS[0]
+    assert foretold(FULL, drive, 0.5, "breakup_dbfs.3") == (pytest.approx(-27.5), True)
+    value, measured = foretold(FULL, drive, 0.25, "breakup_dbfs.3") or (0.0, True)
+    assert value == pytest.approx(-18.75, abs=0.5)
+    assert not measured
+    assert foretold(FULL[:1], drive, 0.5, "gain_db") is None
+    level = next(k for k in knob_answers(FULL, CONTROLS, tonal=False) if k.key == "level")
+    assert "measure it at three positions" in level.refusal
+
+
+def test_the_fingerprint_places_five_readings_and_says_what_is_missing() -> None:
+    rays = {ray.key: ray for ray in fingerprint(FULL)}
+    assert rays["span"].text == "Gain span: 35 dB, from clean to full"
+    assert all(0 <= (ray.place or 0) <= 1 for ray in rays.values())
+    assert fingerprint([]) == []
+    lone = {ray.key: ray for ray in fingerprint(FULL[:1])}
+    assert lone["span"].place is None
+    assert "not measured" in lone["span"].text
+
+
+def test_differences_are_sorted_by_what_is_audible_and_sure() -> None:
+    pair = nearest_pair(FULL[:2], [FULL[6]])
+    assert pair == (FULL[1], FULL[6])
+    found = differences(FULL[0], FULL[1], ("Alder", "Birk"))
+    assert found[0].audible
+    assert found[0].sure
+    breakup = next(d for d in found if d.key == "breakup_dbfs.3")
+    assert breakup.sentence == "Birk: breaks up earlier (35.0 dBFS)"
+    same = differences(FULL[0], replace(FULL[0], ident=9), ("Alder", "Birk"))
+    assert {d.sentence for d in same} == {"no difference you can trust"}
+    unsure = replace(FULL[0], readings=dict(FULL[0].readings) | {"gain_db": 0.0}, bands={"gain_db": 9.0})
+    assert next(d for d in differences(FULL[0], unsure, ("a", "b")) if d.key == "gain_db").sure is False
+    assert nearest_pair([], FULL) is None
+
+
+def test_every_bench_device_can_stand_in_and_its_knobs_exist() -> None:
+    for key, knobs in KNOBS.items():
+        device = PEDALS.get(key)
+        if device is not None:
+            assert set(knobs) <= {control.key for control in device.controls}
+    assert stand_in("pedal", "A mid-hump drive") == "mid-hump"
+    assert stand_in("amplifier", "breaks up early") == "edge"
+    assert stand_in("pedal", "tremolo") == ""
+    assert stand_in("guitar", "fuzz") == ""
+    found = knobs_of("mid-hump", [Control(key="gain-1", name="Gain"), CONTROLS[1]], {"gain-1": 0.8, "tone": 0.2})
+    assert found == {"drive": 0.8, "tone": 0.2}
+
+
+# --- pickups
+
+
+@pytest.mark.parametrize(
+    ("henry", "farad", "ohm", "load", "f0", "q"),
+    [(2.5, 600e-12, 6500, 200e3, 4176, 2.40), (4.5, 600e-12, 8200, 333e3, 3100, 2.85)],
+)
+def test_the_stated_coils(henry: float, farad: float, ohm: float, load: float, f0: float, q: float) -> None:
+    coil = pickup.Loaded(inductance_h=henry, resistance_ohm=ohm, capacitance_f=farad, load_ohm=load)
+    assert coil.resonance_hz == pytest.approx(f0, rel=0.005)
+    assert coil.q == pytest.approx(q, rel=0.01)
+    if henry == 2.5:
+        assert coil.peak == (pytest.approx(3990, rel=0.005), pytest.approx(7.8, abs=0.1))
+
+
+COILS = [
+    pickup.with_cable(h, r, c, cable_m=m, volume_ohm=v, tone_ohm=t)
+    for h, r, c in ((2.4, 6200, 120), (3.4, 6900, 140), (4.5, 8200, 130), (6.2, 8600, 150), (8.6, 15600, 160))
+    for m, v, t in ((3.0, 250e3, 250e3), (5.0, 500e3, 500e3), (1.5, 1e6, None), (6.0, 300e3, 500e3))
+]
+
+
+@pytest.mark.parametrize("coil", COILS, ids=lambda c: f"{c.resonance_hz:.0f} Hz")
+def test_a_resonance_is_read_back_from_a_sweep_coil(coil: pickup.Loaded) -> None:
+    sent_wave = sent_samples("sweep")
+    points = 1 << 21
+    x = np.fft.rfftfreq(points, 1 / RATE_HZ) / coil.resonance_hz
+    out = np.fft.irfft(np.fft.rfft(sent_wave, points) / (1 - x * x + 1j * x / coil.q), points)[: len(sent_wave)]
+    returned, sent, _ = come_back(out, "sweep", seed=int(coil.resonance_hz))
+    density = sweeps.noise_density(steady.silence(returned))
+    swept = [sweeps.read_sweep(returned, section, density) for section in sent.plan.of("sweep")]
+    best, _ = sweeps.most_linear([one for one in swept if not isinstance(one, str)])
+    inside = (sweeps.HZ > 100) & (min(12_000, 4 * coil.resonance_hz) > sweeps.HZ)
+    level = 20 * np.log10(np.abs(best.responses[0][inside]) + 1e-9)
+    found = pickup.fit_resonance(sweeps.HZ[inside], level).value
+    assert isinstance(found, dict)
+    assert found["resonance_hz"] == pytest.approx(coil.resonance_hz, rel=0.01)
+    assert found["q"] == pytest.approx(coil.q, rel=0.03)
+
+
+def test_responses_that_are_no_resonance_are_refused() -> None:
+    hz = np.geomspace(100, 12_000, 200)
+    assert "does not fall" in (pickup.fit_resonance(hz, np.zeros(200)).refusal or "")
+    combed = 10 * np.sin(hz / 300)
+    assert "no coil with one resonance" in (pickup.fit_resonance(hz, combed).refusal or "")
+    heavy = pickup.Loaded(inductance_h=4.5, resistance_ohm=8200, capacitance_f=700e-12, load_ohm=45e3)
+    x = hz / heavy.resonance_hz
+    damped = -10 * np.log10((1 - x * x) ** 2 + (x / heavy.q) ** 2)
+    assert "so heavily loaded" in (pickup.fit_resonance(hz, damped).refusal or "")
+    assert "too few" in (pickup.fit_resonance(hz[:5], damped[:5]).refusal or "")
+    assert heavy.peak is None
+    assert pickup.millivolts(-20.0, -14.0, 100.0) == pytest.approx(50.1, abs=0.1)
+    assert COILS[0].low_loss_db < 0
+
+
+def test_a_longer_cable_lowers_the_resonance_and_a_near_pickup_is_louder_and_wavers() -> None:
+    short, long = (pickup.with_cable(2.5, 6500, 120, cable_m=m, volume_ohm=250e3, tone_ohm=250e3) for m in (2.0, 8.0))
+    assert long.resonance_hz < 0.7 * short.resonance_hz
+    held = Phrase(key="held", name="", bpm=100, length_s=5.0, notes=(
+        Note(start_s=0.1, length_s=4.8, string=2, midi=62, strength=0.8),))  # fmt: skip
+    far = PICKUPS["narrow-single"]
+    near = replace(far, height_mm=1.2)
+    loud = [20 * np.log10(np.sqrt(np.mean(one.record(held) ** 2))) for one in (far, near)]
+    assert loud[1] - loud[0] == pytest.approx(10.2, abs=3.0)
+    found = waver(Material(Clip.of(near.record(held), RATE_HZ))).value
+    assert isinstance(found, dict)
+    beats = 293.66 * (2 ** (near.pull_cents / 1200) - 1)
+    assert (float(found["rate_hz"]) / beats) % 1 == pytest.approx(0.0, abs=0.15) or found["rate_hz"] > beats
+    still = waver(Material(Clip.of(far.record(held), RATE_HZ)))
+    assert still.value is None
+
+
+@pytest.mark.parametrize("rate", [1.3, 2.0, 3.1, 4.4, 5.5, 6.3, 8.2])
+@pytest.mark.parametrize(("level", "cents"), [(2.0, 0.0), (0.8, 6.0), (0.0, 12.0)])
+def test_waver_is_read_within_its_tolerance(rate: float, level: float, cents: float) -> None:
+    t = seconds(5.0)
+    turn = np.sin(2 * np.pi * rate * t)
+    pitch = 220.0 * 2 ** (cents / 2 * turn / 1200)
+    wave = np.sin(2 * np.pi * np.cumsum(pitch) / RATE_HZ) * 10 ** ((level / 2 * turn - 4 * t) / 20) * 0.3
+    wave += np.random.default_rng(1).standard_normal(len(t)) * 1e-4
+    found = waver(Material(Clip.of(wave, RATE_HZ))).value
+    assert isinstance(found, dict)
+    assert found["rate_hz"] == pytest.approx(rate, abs=0.06)
+    assert found["level_db"] == pytest.approx(level, abs=0.3)
+    assert found["pitch_cents"] == pytest.approx(cents, abs=0.5)
+
+
+def test_waver_refuses_what_is_too_short_or_still() -> None:
+    t = seconds(4.0)
+    still = np.sin(2 * np.pi * 220 * t) * 10 ** (-6 * t / 20) * 0.3
+    still += np.random.default_rng(1).standard_normal(len(t)) * 1e-4
+    assert "does not waver" in (waver(Material(Clip.of(still, RATE_HZ))).refusal or "")
+    assert "shorter" in (waver(Material(Clip.of(still[:50_000], RATE_HZ))).refusal or "")
+    assert waver(Material(Clip.of(np.zeros(200_000), RATE_HZ))).refusal == "silent"
+
+
+# --- two sources
+
+
+@pytest.mark.parametrize("gain_db", [-9.0, -3.0, 0.0, 4.5, 10.0])
+@pytest.mark.parametrize("sign", [1, -1])
+@pytest.mark.parametrize("delay", [0, 24])
+def test_the_gain_and_side_that_made_a_sum_are_found_again(gain_db: float, sign: int, delay: int) -> None:
+    first = pink(-20.0, 6.0, seed=1)
+    second = np.roll(0.7 * first + 0.7 * pink(-20.0, 6.0, seed=2), delay)
+    mixed = first + sign * 10 ** (gain_db / 20) * second
+    pair = blend.pair_of(first.astype(np.float32), second.astype(np.float32))
+    target = blend.pair_of(mixed.astype(np.float32), mixed.astype(np.float32))
+    assert pair.sum_db(gain_db, sign) == pytest.approx(10 * np.log10(target.a), abs=0.1)
+    found = blend.gain_for(pair, 10 * np.log10(target.a)).value
+    assert isinstance(found, dict)
+    assert found["sign"] == sign
+    assert found["gain_db"] == pytest.approx(gain_db, abs=0.1)
+
+
+def test_cancelling_and_notches() -> None:
+    same = pink(-20.0, 4.0, seed=1).astype(np.float32)
+    pair = blend.pair_of(same, same)
+    assert pair.kept_db(0.0) == pytest.approx(3.01, abs=0.01)
+    assert np.max(pair.kept_db(0.0, -1)) < -40
+    assert "polarity" in (blend.gain_for(pair, pair.sum_db(0.0), rival=0.9).refusal or "")
+    assert blend.notches_hz(0.001)[:2] == [500.0, 1500.0]
+    assert blend.notches_hz(0.001, inverted=True)[:2] == [1000.0, 2000.0]
+    assert blend.notches_hz(0.0) == []
