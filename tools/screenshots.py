@@ -1,7 +1,8 @@
-"""Draw the pictures of docs/screenshots from the demo data, in headless Chromium."""
+"""Draw the pictures of docs/screenshots (or those named) from the demo data, in headless Chromium."""
 
 from __future__ import annotations
 
+import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -48,7 +49,7 @@ def _hear_proof(page: Page) -> None:
 
 def _to_knobs(page: Page) -> None:
     _measured(page)
-    page.get_by_label("against").select_option(index=1)
+    page.get_by_label("Aldermoor Hump against").select_option(index=1)
     page.wait_for_timeout(800)
     page.evaluate("document.querySelector('#knobs').scrollIntoView()")
     page.wait_for_timeout(300)
@@ -81,7 +82,8 @@ def main() -> None:
         sync_playwright() as playwright,
     ):
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
-        for name, (path, theme, act) in VIEWS.items():
+        for name in sys.argv[1:] or VIEWS:
+            path, theme, act = VIEWS[name]
             page = new_page(browser, server.url, theme=theme)
             page.goto(path)
             page.wait_for_timeout(1500)

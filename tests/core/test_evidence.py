@@ -134,7 +134,7 @@ def test_differences_are_sorted_by_what_is_audible_and_sure() -> None:
     assert found[0].audible
     assert found[0].sure
     breakup = next(d for d in found if d.key == "breakup_dbfs.3")
-    assert breakup.sentence == "Birk: breaks up earlier (35.0 dBFS)"
+    assert breakup.sentence == "Birk: breaks up earlier (35.0 dB)"
     same = differences(FULL[0], replace(FULL[0], ident=9), ("Alder", "Birk"))
     assert {d.sentence for d in same} == {"no difference you can trust"}
     unsure = replace(FULL[0], readings=dict(FULL[0].readings) | {"gain_db": 0.0}, bands={"gain_db": 9.0})

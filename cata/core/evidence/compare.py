@@ -52,7 +52,7 @@ def differences(first: Probe, second: Probe, names: tuple[str, str]) -> list[Dif
                 continue
             bands = [probe.bands.get(key, 0.0) for probe in (first, second)]
             word = reading.more if b > a else reading.less
-            gap = described(reading, abs(b - a)).lstrip("+")
+            gap = described(reading, abs(b - a)).lstrip("+").replace("dBFS", "dB")
             if reading.jnd_factor and min(a, b) > 0:
                 gap = f"{max(a, b) / min(a, b):.1f} times"
             found.append(_difference(key, reading.name, described(reading, a), described(reading, b),
@@ -62,10 +62,14 @@ def differences(first: Probe, second: Probe, names: tuple[str, str]) -> list[Dif
         a, b = first.region_db(region), second.region_db(region)
         if a is not None and b is not None:
             more = "more" if b > a else "less"
-            found.append(_difference(f"region.{region}", region.capitalize(), f"{a:+.1f} dB", f"{b:+.1f} dB",
+            found.append(_difference(f"region.{region}", region.capitalize(), _signed(a), _signed(b),
                                      f"{names[1]}: {more} {region} ({abs(b - a):.1f} dB)",
                                      abs(b - a) / REGION_JND_DB, True))  # fmt: skip
     return sorted(found, key=lambda d: (d.sure and d.audible, d.steps), reverse=True)
+
+
+def _signed(value: float) -> str:
+    return f"{value:+.1f} dB".replace("-", "−")
 
 
 def _difference(key: str, name: str, first: str, second: str, sentence: str, steps: float, sure: bool) -> Difference:
