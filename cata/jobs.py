@@ -28,15 +28,24 @@ def worker_count() -> int:
     return max(1, len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1)
 
 
+def step_back() -> None:
+    """Let the server and the pages it answers go first, where the system knows how."""
+    if hasattr(os, "nice"):
+        os.nice(5)
+
+
 class Pool:
-    """A pool of worker processes that survives the death of a worker."""
+    """A pool of worker processes that survives the death of a worker.
+
+    Beside the workers of the long work stands one more for what a person waits for: it never queues behind a take.
+    """
 
     def __init__(self, workers: int | None = None) -> None:
         self.workers = workers or worker_count()
         self._lock = threading.Lock()
-        self._executor: Executor | None = None
+        self._executors: dict[str, Executor] = {}
 
-    def _start(self) -> Executor:
+    def _start(self, which: str) -> Executor:
         # One worker a core; a BLAS that opens threads of its own would fight them.
         for variable in THREAD_VARIABLES:
             os.environ.setdefault(variable, "1")
@@ -44,32 +53,41 @@ class Pool:
         context = multiprocessing.get_context(method)
         if method == "forkserver":
             context.set_forkserver_preload([PRELOAD])
-        return ProcessPoolExecutor(self.workers, mp_context=context)
+        if which == "short":
+            return ProcessPoolExecutor(1, mp_context=context)
+        return ProcessPoolExecutor(self.workers, mp_context=context, initializer=step_back)
+
+    def _submit(self, which: str, task: Callable[P, R], *args: P.args, **kwargs: P.kwargs) -> Future[R]:
+        with self._lock:
+            if which not in self._executors:
+                self._executors[which] = self._start(which)
+            try:
+                return self._executors[which].submit(task, *args, **kwargs)
+            except BrokenProcessPool:
+                self._executors[which] = self._start(which)
+                return self._executors[which].submit(task, *args, **kwargs)
 
     def submit(self, task: Callable[P, R], *args: P.args, **kwargs: P.kwargs) -> Future[R]:
         """Run a task in a worker."""
-        with self._lock:
-            if self._executor is None:
-                self._executor = self._start()
-            try:
-                return self._executor.submit(task, *args, **kwargs)
-            except BrokenProcessPool:
-                self._executor = self._start()
-                return self._executor.submit(task, *args, **kwargs)
+        return self._submit("long", task, *args, **kwargs)
+
+    def ask(self, task: Callable[P, R], *args: P.args, **kwargs: P.kwargs) -> R:
+        """The answer of a short task that somebody waits for."""
+        return self._submit("short", task, *args, **kwargs).result()
 
     def renew(self) -> None:
         """Drop a pool whose worker died; the next task starts a new one."""
         with self._lock:
-            if self._executor is not None:
-                self._executor.shutdown(wait=False, cancel_futures=True)
-            self._executor = None
+            dropped = self._executors.pop("long", None)
+        if dropped is not None:
+            dropped.shutdown(wait=False, cancel_futures=True)
 
     def close(self) -> None:
         """Stop all workers; tasks that have not begun are dropped (what they stood for is still due)."""
         with self._lock:
-            if self._executor is not None:
-                self._executor.shutdown(wait=True, cancel_futures=True)
-            self._executor = None
+            for executor in self._executors.values():
+                executor.shutdown(wait=True, cancel_futures=True)
+            self._executors.clear()
 
 
 class Bus:

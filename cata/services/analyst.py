@@ -112,6 +112,7 @@ class Analyst:
     def _run(self) -> None:
         # The workers' libraries take a second to load: meanwhile the server answers already.
         self.ws.pool.submit(work.ready)
+        self.ws.pool.ask(work.ready)
         sweep(self.ws)
         while not self._stop.is_set():
             try:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import func
+from sqlalchemy.orm import defer
 from sqlmodel import Session, col, select
 
 from cata.core.gear import Control, show_position
@@ -15,7 +17,7 @@ from cata.core.money import show_price
 from cata.services.derived import audits_current, tests_of
 from cata.services.flights import contenders_of
 from cata.services.gear import best_price, prices_of
-from cata.services.takes import propose
+from cata.services.takes import Proposal, proposer
 from cata.services.views import (
     ContenderView,
     FlightSummary,
@@ -171,12 +173,14 @@ def test_view(test: Test) -> TestView:
     return TestView(id=test.id or 0, name=test.name, position=test.position, sound=test.sound, about=test.about)
 
 
-def _take(session: Session, take: Take, analysed: Analysed | None, worst: dict[int, str]) -> TakeView:
+def _take(
+    take: Take, analysed: Analysed | None, worst: dict[int, str], propose: Callable[[Take], Proposal]
+) -> TakeView:
     current = analysed is not None and analysed.method == METHOD and analysed.lead_in_s == take.lead_in_s
     refusal = analysed.refusal if analysed else ""
     proposal = None
     if take.test_id is None:
-        contender, test, confidence = propose(session, take)
+        contender, test, confidence = propose(take)
         proposal = ProposalView(contender_id=contender, test_id=test, confidence=confidence)
     return TakeView(
         id=take.id or 0,
@@ -203,6 +207,7 @@ def _takes(session: Session, flight_id: int) -> list[tuple[Take, Analysed | None
         .join(Analysed, col(Analysed.take_id) == Take.id, isouter=True)
         .where(Take.flight_id == flight_id)
         .order_by(col(Take.id))
+        .options(*(defer(getattr(Analysed, name)) for name in ("outline", "spectrum")))  # long: only pictures need them
     )
     return [(take, analysed) for take, analysed in session.exec(statement).all()]
 
@@ -241,7 +246,8 @@ def get_flight(ws: Workspace, flight_id: int, *, paused: bool = False) -> Flight
     with ws.reading() as session:
         flight = require(session, Flight, flight_id)
         worst = worst_findings(session, flight_id)
-        takes = [_take(session, take, analysed, worst) for take, analysed in _takes(session, flight_id)]
+        propose = proposer(session, flight_id)
+        takes = [_take(take, analysed, worst, propose) for take, analysed in _takes(session, flight_id)]
         contenders = contender_views(session, flight_id)
         tests = [test_view(test) for test in tests_of(session, flight_id)]
         waiting = sum(take.state == "waiting" for take in takes)

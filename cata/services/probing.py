@@ -56,7 +56,7 @@ def written_file(ws: Workspace, part: PartName, rate: Rate, as_float: bool) -> P
     folder.mkdir(exist_ok=True)
     path = folder / f"{part}-{rate}-{'float' if as_float else '24'}.wav"
     if not path.exists():
-        ws.pool.submit(work.write_test_file, part, rate, as_float, str(path)).result()
+        ws.pool.ask(work.write_test_file, part, rate, as_float, str(path))
     return path
 
 
@@ -280,7 +280,7 @@ def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:
         views = [_probe_view(ws, session, probe, controls) for probe in probes]
         loop_views = [_probe_view(ws, session, probe, []) for probe in loops]
         rows = _read_probes(session, gear)
-    found = ws.pool.submit(work.evidence_of, rows, [c.model_dump(mode="json") for c in controls]).result()
+    found = ws.pool.ask(work.evidence_of, rows, [c.model_dump(mode="json") for c in controls])
     device = stand_in(gear.kind, gear.name, gear.about, gear.structure)
     with ws.reading() as session:
         played = "" if rows else _from_playing(session, gear_id)
@@ -318,7 +318,7 @@ def compare(ws: Workspace, first_id: int, second_id: int) -> ComparisonView:
         items = [require(session, Gear, ident) for ident in (first_id, second_id)]
         rows = [_read_probes(session, item) for item in items]
     names = (items[0].name, items[1].name)
-    found = ws.pool.submit(work.compare_items, rows[0], rows[1], names).result()
+    found = ws.pool.ask(work.compare_items, rows[0], rows[1], names)
     return ComparisonView(first=names[0], second=names[1], **found)
 
 
@@ -431,7 +431,7 @@ def playing(ws: Workspace, probe_id: int) -> Path:
 
 def nominal(ws: Workspace, path: Path) -> float:
     """The level of somebody's own strumming; Invalid with the reason where the recording has none."""
-    found = ws.pool.submit(work.nominal_of, str(path)).result()
+    found = ws.pool.ask(work.nominal_of, str(path))
     if "refused" in found:
         raise Invalid(found["refused"])
     return float(found["nominal_dbfs"])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import PurePosixPath
 from typing import Any
 
@@ -28,7 +29,7 @@ def clean_name(filename: str) -> str:
 def check_incoming(ws: Workspace, incoming: Incoming) -> dict[str, Any]:
     """What a received file is, decided in a worker; BadAudio with a plain reason where it cannot be used."""
     incoming.flush()
-    answer = ws.pool.submit(work.inspect_file, str(incoming.path), ws.max_duration_s).result()
+    answer = ws.pool.ask(work.inspect_file, str(incoming.path), ws.max_duration_s)
     if "refused" in answer:
         raise BadAudio(answer["code"], answer["refused"])
     return answer
@@ -63,13 +64,24 @@ def new_take(
     return take
 
 
-def propose(session: Session, take: Take) -> tuple[int | None, int | None, float]:
-    """The cell (contender, test, confidence) that a take's name speaks for."""
-    rows, columns = contenders_of(session, take.flight_id), tests_of(session, take.flight_id)
-    found: Placement = place(take.filename, [row.name for row in rows], [column.name for column in columns])
-    contender = rows[found.contender].id if found.contender is not None else None
-    test = columns[found.test].id if found.test is not None else None
-    return contender, test, found.confidence
+Proposal = tuple[int | None, int | None, float]
+
+
+def proposer(session: Session, flight_id: int) -> Callable[[Take], Proposal]:
+    """What says of a flight's takes which cell (contender, test, confidence) their names speak for.
+
+    The names of rows and columns are looked up once, however many takes there are.
+    """
+    rows, columns = contenders_of(session, flight_id), tests_of(session, flight_id)
+    row_names, column_names = [row.name for row in rows], [column.name for column in columns]
+
+    def propose(take: Take) -> Proposal:
+        found: Placement = place(take.filename, row_names, column_names)
+        contender = rows[found.contender].id if found.contender is not None else None
+        test = columns[found.test].id if found.test is not None else None
+        return contender, test, found.confidence
+
+    return propose
 
 
 def place_take(ws: Workspace, take_id: int, contender_id: int | None, test_id: int | None, repeat: int = 0) -> None:
@@ -110,9 +122,9 @@ def arrange(ws: Workspace, flight_id: int) -> int:
         rows, columns = contenders_of(session, flight_id), tests_of(session, flight_id)
         if loose and not (rows and columns):
             return _arrange_new(session, flight, loose, bool(rows), bool(columns))
-        placed = 0
+        placed, propose = 0, proposer(session, flight_id)
         for take in loose:
-            contender, test, confidence = propose(session, take)
+            contender, test, confidence = propose(take)
             if contender is None or test is None or confidence < SURE or _taken(session, contender, test):
                 continue
             put(session, take, contender, test)
@@ -130,11 +142,12 @@ def _arrange_new(session: Session, flight: Flight, loose: list[Take], has_rows: 
         for name in grid.tests:
             new_test(session, ident, TestIn(name=name[:120]))
     rows, columns = contenders_of(session, ident), tests_of(session, ident)
+    propose = proposer(session, ident)
     for take, (row, column) in zip(loose, grid.cells, strict=True):
         if not has_rows and not has_columns:
             contender, test = rows[row].id, columns[column].id
         else:
-            contender, test, _ = propose(session, take)
+            contender, test, _ = propose(take)
         if contender is not None and test is not None and not _taken(session, contender, test):
             put(session, take, contender, test)
     return sum(take.test_id is not None for take in loose)

@@ -4,7 +4,8 @@ import cata.core.match.audit
 import cata.core.match.rules.flight
 import cata.core.peaks
 import cata.media.decode
-import cata.media.encode  # noqa: F401
+import cata.media.encode
+import cata.services.devicing  # noqa: F401
 from cata.core.measure.analysis import function_of
 from cata.core.measure.registry import READINGS
 
