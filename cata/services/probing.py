@@ -1,9 +1,8 @@
-"""Probes: recordings of the test file through an item, and what they say of it together."""
+"""Probes: recordings of the test file through an item: taking them in, having the bench make them, having them read."""
 
 from __future__ import annotations
 
 import json
-from contextlib import suppress
 from pathlib import Path
 from typing import Any, Literal
 
@@ -11,34 +10,17 @@ from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
 
 from cata.core.bench.names import knobs_of, stand_in
-from cata.core.evidence.played import played_drive
-from cata.core.evidence.probe import Probe as Known
-from cata.core.evidence.probe import figure
 from cata.core.gear import Control, read_position, show_position
-from cata.core.match.gains import Level, School, listening_gains
-from cata.core.measure.device.readings import BY_KEY, DEVICE_READINGS, METHOD
-from cata.errors import Conflict, Invalid, NotFound
+from cata.core.measure.device.readings import METHOD
+from cata.errors import Conflict, Invalid
 from cata.services import work
 from cata.services.takes import clean_name
-from cata.services.tray import SCHOOL_TEXTS
-from cata.services.views import PouredView, TrayView
-from cata.services.views.flights import TestView
-from cata.services.views.probes import (
-    ComparisonView,
-    EvidenceView,
-    FigureView,
-    PrintView,
-    ProbeView,
-    RefusalView,
-)
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Contender, Flight, Gear, Probe, Probed, Reading, Take
+from cata.store.tables import Gear, Probe, Probed
 from cata.store.vault import Kept
 
 PartName = Literal["all", "tones", "sweep", "ladder", "chords", "bursts"]
 Rate = Literal[44100, 48000, 96000]
-SHOWN_PARTS = {"breakup_dbfs": ("1", "3", "10"), "played_breakup_dbfs": ("3", "10")}
-NOT_FIGURES = ("thd_percent", "response_db", "harmonics_db", "chords_db")
 
 
 class ProbeIn(BaseModel):
@@ -60,13 +42,14 @@ def written_file(ws: Workspace, part: PartName, rate: Rate, as_float: bool) -> P
     return path
 
 
-def _controls(gear: Gear) -> list[Control]:
+def controls_of(gear: Gear) -> list[Control]:
+    """An item's knobs."""
     return [Control.model_validate(row) for row in gear.controls]
 
 
 def _positions(gear: Gear, given: dict[str, str]) -> dict[str, float]:
     """Every knob's position: as written, else where it starts. Invalid for a knob that the item has not."""
-    controls = {control.key: control for control in _controls(gear)}
+    controls = {control.key: control for control in controls_of(gear)}
     for key in given:
         if key not in controls:
             raise Invalid(f"{gear.name} has no control {key!r}")
@@ -130,7 +113,7 @@ def change_probe(ws: Workspace, probe_id: int, data: ProbeIn) -> None:
         given = data.model_dump(exclude_unset=True)
         if "settings" in given and probe.gear_id is not None:
             gear = session.get_one(Gear, probe.gear_id)
-            known = {c.key: show_position(c, probe.settings.get(c.key, c.default)) for c in _controls(gear)}
+            known = {c.key: show_position(c, probe.settings.get(c.key, c.default)) for c in controls_of(gear)}
             probe.settings = _positions(gear, known | data.settings)
         if "loop_id" in given:
             _check_loop(session, data.loop_id)
@@ -176,7 +159,7 @@ def reading_task(ws: Workspace, session: Session, probe_id: int) -> tuple[Any, .
     return (
         str(ws.vault.path(probe.digest)),
         str(playing_path(ws, probe.digest)),
-        str(_progress_path(ws, probe_id)),
+        str(progress_path(ws, probe_id)),
         str(ws.vault.path(loop.digest)) if loop else None,
         probe.nominal_dbfs,
         probe.channel,
@@ -194,147 +177,14 @@ def playing_path(ws: Workspace, digest: str) -> Path:
     return ws.data_dir / "playing" / f"{digest}.flac"
 
 
-def _progress_path(ws: Workspace, probe_id: int) -> Path:
+def progress_path(ws: Workspace, probe_id: int) -> Path:
+    """The small file that says how far a reading is."""
     for folder in ("playing", "progress"):
         (ws.data_dir / folder).mkdir(exist_ok=True)
     return ws.data_dir / "progress" / f"{probe_id}.json"
 
 
-# --- views
-
-
-def _probe_view(ws: Workspace, session: Session, probe: Probe, controls: list[Control]) -> ProbeView:
-    read = session.get(Probed, probe.id)
-    current = read is not None and read.state == state_of(session, probe)
-    result = read.result if read is not None and current else {}
-    waiting = "waiting its turn" if probe.digest else "the bench is playing"
-    progress: dict[str, Any] = {"share": 0.0, "what": waiting}
-    if not current:
-        with suppress(OSError, ValueError):
-            progress = json.loads(_progress_path(ws, probe.id or 0).read_text())
-    refused = str(result.get("refused") or "")
-    known = _known(probe, controls, result)
-    refusals = result.get("refusals", {})
-    return ProbeView(
-        id=probe.id or 0, gear_id=probe.gear_id, filename=probe.filename, settings=probe.settings,
-        setting=known.name,
-        texts={c.key: show_position(c, probe.settings[c.key]) for c in controls if c.key in probe.settings},
-        state="waiting" if not current else "refused" if refused else "read",
-        share=float(progress["share"]) if not current else 1.0, what=str(progress["what"]) if not current else "",
-        refused=refused, part=str(result.get("part", "")), loop_id=probe.loop_id, nominal_dbfs=probe.nominal_dbfs,
-        bench=probe.bench, added_at=probe.added_at, figures=_figures(known),
-        refusals=[RefusalView(name=BY_KEY[key].name, reason=text) for key, text in refusals.items() if key in BY_KEY],
-        notes=list(result.get("notes", [])),
-        url=f"/api/probes/{probe.id}/playing?v={probe.digest[:12]}" if "playing" in result else "",
-    )  # fmt: skip
-
-
-def _figures(known: Known) -> list[FigureView]:
-    found = []
-    for reading in DEVICE_READINGS:
-        if reading.key in NOT_FIGURES:
-            continue
-        for key in [f"{reading.key}.{part}" for part in SHOWN_PARTS.get(reading.key, ())] or [reading.key]:
-            shown = figure(known, key)
-            if shown is not None:
-                found.append(FigureView.model_validate(shown))
-    compressor = known.readings.get("compressor")
-    if isinstance(compressor, dict):
-        for key, (name, unit) in COMPRESSOR_PARTS.items():
-            if key in compressor:
-                found.append(FigureView(key="compressor", name=name, text=f"{compressor[key]:.1f} {unit}".strip(),
-                                        band=None, doubt="", about=BY_KEY["compressor"].about))  # fmt: skip
-    return found
-
-
-COMPRESSOR_PARTS = {
-    "threshold_dbfs": ("Threshold", "dBFS"), "ratio": ("Ratio", ": 1"), "knee_db": ("Compressor's knee", "dB"),
-    "attack_ms": ("Attack", "ms"), "release_ms": ("Release", "ms"), "dynamics_kept_percent": ("Dynamics kept", "%"),
-}  # fmt: skip
-
-
-def _known(probe: Probe, controls: list[Control], result: dict[str, Any]) -> Known:
-    parts = {key: result.get(key) or {} for key in ("readings", "flags", "refusals", "bands", "pictures")}
-    return Known(probe.id or 0, setting_text(controls, probe.settings), probe.settings, **parts)
-
-
-def _read_probes(session: Session, gear: Gear) -> list[dict[str, Any]]:
-    """The probes of an item that were read, as plain values for a worker."""
-    controls = _controls(gear)
-    rows = session.exec(
-        select(Probe, Probed).join(Probed, col(Probed.probe_id) == Probe.id).where(Probe.gear_id == gear.id)
-        .order_by(col(Probe.id))
-    ).all()  # fmt: skip
-    return [
-        vars(_known(probe, controls, read.result)) for probe, read in rows if not read.result.get("refused")
-    ]  # fmt: skip
-
-
-def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:
-    """All that is known of an item from its probes."""
-    with ws.reading() as session:
-        gear = require(session, Gear, gear_id)
-        controls = _controls(gear)
-        probes = session.exec(select(Probe).where(Probe.gear_id == gear_id).order_by(col(Probe.id))).all()
-        loops = session.exec(select(Probe).where(col(Probe.gear_id).is_(None)).order_by(col(Probe.id))).all()
-        views = [_probe_view(ws, session, probe, controls) for probe in probes]
-        loop_views = [_probe_view(ws, session, probe, []) for probe in loops]
-        rows = _read_probes(session, gear)
-    found = ws.pool.ask(work.evidence_of, rows, [c.model_dump(mode="json") for c in controls])
-    device = stand_in(gear.kind, gear.name, gear.about, gear.structure)
-    with ws.reading() as session:
-        played = "" if rows else _from_playing(session, gear_id)
-    return EvidenceView(
-        gear_id=gear_id, name=gear.name, probes=views, loops=loop_views, stand_in=device, played=played, **found
-    )  # fmt: skip
-
-
-def _from_playing(session: Session, gear_id: int) -> str:
-    """Where an item stands among the contenders of a flight by playing alone; empty where it was not compared."""
-    mine = session.exec(select(Contender).where(Contender.gear_id == gear_id)).first()
-    if mine is None:
-        return ""
-    by_name: dict[str, list[float]] = {}
-    statement = (
-        select(Take, Contender).join(Contender, col(Contender.id) == Take.contender_id)
-        .where(Take.flight_id == mine.flight_id, Take.repeat == 0)
-    )  # fmt: skip
-    for take, contender in session.exec(statement).all():
-        readings = session.exec(select(Reading).where(Reading.take_id == take.id)).all()
-        drive = played_drive({row.key: row.value for row in readings})
-        if drive is not None:
-            by_name.setdefault(contender.name, []).append(drive)
-    order = sorted(by_name, key=lambda name: sum(by_name[name]) / len(by_name[name]))
-    if mine.name not in order or len(order) < 2:
-        return ""
-    place = order.index(mine.name) + 1
-    flight = session.get_one(Flight, mine.flight_id)
-    return f"From playing alone, in “{flight.name}”: {place} of {len(order)} from the cleanest to the most driven."
-
-
-def compare(ws: Workspace, first_id: int, second_id: int) -> ComparisonView:
-    """Two items against each other."""
-    with ws.reading() as session:
-        items = [require(session, Gear, ident) for ident in (first_id, second_id)]
-        rows = [_read_probes(session, item) for item in items]
-    names = (items[0].name, items[1].name)
-    found = ws.pool.ask(work.compare_items, rows[0], rows[1], names)
-    return ComparisonView(first=names[0], second=names[1], **found)
-
-
-def fingerprints(ws: Workspace) -> list[PrintView]:
-    """The fingerprints of all items that were measured."""
-    from cata.core.evidence.fingerprint import fingerprint
-
-    with ws.reading() as session:
-        measured = session.exec(select(Probe.gear_id).where(col(Probe.gear_id).is_not(None)).distinct()).all()
-        found = []
-        for ident in measured:
-            rows = _read_probes(session, session.get_one(Gear, ident))
-            rays = fingerprint([Known(**row) for row in rows])
-            if rays:
-                found.append(PrintView.model_validate({"gear_id": ident, "rays": [vars(ray) for ray in rays]}))
-    return found
+# --- played by the bench
 
 
 def probe_on_bench(ws: Workspace, gear_id: int, data: ProbeIn) -> int:
@@ -345,6 +195,7 @@ def probe_on_bench(ws: Workspace, gear_id: int, data: ProbeIn) -> int:
     with ws.acting("Measure on the bench") as session:
         gear = require(session, Gear, gear_id)
         probe = bench_probe(session, gear, _positions(gear, data.settings), ws.now())
+        probe.nominal_dbfs = data.nominal_dbfs
         _check_loop(session, data.loop_id)
         session.flush()
     return probe.id or 0
@@ -355,7 +206,7 @@ def bench_probe(session: Session, gear: Gear, positions: dict[str, float], at: s
     device = stand_in(gear.kind, gear.name, gear.about, gear.structure)
     if not device:
         raise Conflict("the bench has nothing like it: record the real one")
-    name = clean_name(f"{gear.name} - {setting_text(_controls(gear), positions)} (bench).wav")
+    name = clean_name(f"{gear.name} - {setting_text(controls_of(gear), positions)} (bench).wav")
     probe = Probe(
         gear_id=gear.id, digest="", size_bytes=0, filename=name, settings=positions, bench=device, added_at=at
     )
@@ -367,7 +218,7 @@ def bench_task(ws: Workspace, session: Session, probe_id: int) -> tuple[Any, ...
     """The arguments of :func:`work.through_the_bench`."""
     probe = session.get_one(Probe, probe_id)
     gear = session.get_one(Gear, probe.gear_id)
-    knobs = knobs_of(probe.bench, _controls(gear), probe.settings)
+    knobs = knobs_of(probe.bench, controls_of(gear), probe.settings)
     path = ws.vault.root / "incoming" / f"probe-{probe_id}.wav"
     return probe.bench, knobs, "all", str(path), probe_id
 
@@ -384,39 +235,7 @@ def store_bench(ws: Workspace, session: Session, probe_id: int, path: str) -> No
         Path(path).unlink(missing_ok=True)
 
 
-def get_proof(ws: Workspace, gear_id: int, key: str, school: School | None = None) -> TrayView:
-    """The playing of the probes that prove an answer, ready for the tray."""
-    found = get_evidence(ws, gear_id)
-    keys = [answer.key for answer in found.questions]
-    if key not in keys:
-        raise NotFound("question", key)
-    chosen: School = school or "equal"
-    answer = found.questions[keys.index(key)]
-    with ws.reading() as session:
-        rows = [(session.get_one(Probe, ident), session.get_one(Probed, ident)) for ident in answer.proof]
-    heard = [(probe, read.result["playing"]) for probe, read in rows if "playing" in read.result]
-    gains = listening_gains([Level(p["loudness_lufs"], p["true_peak_dbtp"]) for _, p in heard], chosen)
-    names = {view.id: view.setting for view in found.probes}
-    poured = [
-        PouredView(
-            take_id=-(probe.id or 0), contender_id=-(probe.id or 0), letter="AB"[index % 2], colour=index,
-            name=names[probe.id or 0], is_bypass=False, url=f"/api/probes/{probe.id}/playing?v={probe.digest[:12]}",
-            gain_db=round(gain + playing["copy_gain_db"], 3), lag_s=0.0, lined_up=True,
-            duration_s=playing["duration_s"], outline=playing["outline"], problem="",
-        )
-        for index, ((probe, playing), gain) in enumerate(zip(heard, gains.gains_db, strict=True))
-    ]  # fmt: skip
-    tests = [
-        TestView(id=index + 1, name=SHORT[one.key], position=index, sound="", about=one.title)
-        for index, one in enumerate(found.questions)
-    ]
-    return TrayView(
-        of="gear", flight_id=gear_id, flight_name=found.name, test=tests[keys.index(key)], tests=tests, school=chosen,
-        school_text=SCHOOL_TEXTS[chosen], lowered_db=round(gains.lowered_db, 2), takes=poured, waiting=0,
-    )  # fmt: skip
-
-
-SHORT = {"most": "most distortion", "pleasant": "pleasantness", "clean": "cleanest", "controls": "tone controls"}
+# --- listening
 
 
 def playing(ws: Workspace, probe_id: int) -> Path:

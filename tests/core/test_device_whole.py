@@ -16,6 +16,7 @@ from cata.core.clip import Clip
 from cata.core.measure.device.report import Report
 from cata.core.measure.device.returned import Unusable, as_written, read_sent
 from cata.core.measure.device.whole import device_report
+from cata.core.measure.pickup import with_cable
 from cata.core.signals.slate import SlateMark, slate
 from cata.core.signals.testfile.layout import MARKS, PartName, layout
 from cata.core.signals.testfile.waves import sent_file
@@ -201,6 +202,24 @@ def test_a_loopback_takes_the_interface_out() -> None:
     assert corrected.readings["polarity"] == Recorder(5).sign * Recorder(4).sign
     with pytest.raises(Unusable, match="the loop-back: no slate"):
         device_report(as_written("sweep"), Recorder(5).record(coloured), loopback=Clip.of(white(90000), RATE_HZ))
+
+
+def test_a_coil_is_read_against_a_flat_reference_and_not_without() -> None:
+    coil = with_cable(4.5, 8200, 130, cable_m=5.0, volume_ohm=500e3, tone_ohm=500e3)
+    sent = sent_samples("sweep")
+    x = np.fft.rfftfreq(1 << 21, 1 / RATE_HZ) / coil.resonance_hz
+    # The sweep coil induces more the higher the pitch; so does it in the wire loop that is the reference.
+    induced = np.fft.rfft(sent, 1 << 21) * np.minimum(x, 4.0)
+    out, reference = (
+        np.fft.irfft(one, 1 << 21)[: len(sent)] for one in (induced / (1 - x * x + 1j * x / coil.q), induced)
+    )
+    report = device_report(as_written("sweep"), Recorder(2).record(out), loopback=Recorder(3).record(reference))
+    found = report.readings["resonance"]
+    assert isinstance(found, dict)
+    assert found["resonance_hz"] == pytest.approx(coil.resonance_hz, rel=0.01)
+    assert found["q"] == pytest.approx(coil.q, rel=0.03)
+    alone = device_report(as_written("sweep"), Recorder(2).record(out))
+    assert "no flat reference" in alone.refusals["resonance"]
 
 
 @pytest.mark.parametrize(("drive", "onset"), [(3.0, -6.2), (6.0, -12.2), (10.0, -16.6)])

@@ -155,6 +155,12 @@ def test_a_loopback_is_used_for_what_comes_after_it(client: TestClient, tmp_path
     assert wrong.status_code == 422
 
 
+def headroom(client: TestClient, gear: int) -> float:
+    figures = client.get(f"/api/gear/{gear}/evidence").json()["probes"][0]["figures"]
+    text = next(one["text"] for one in figures if one["key"] == "headroom_db")
+    return float(text.replace("−", "-").split()[0])
+
+
 def test_own_level_comes_from_strumming_and_from_nothing_else(client: TestClient, tmp_path: Path) -> None:
     from cata.core.bench.chain import ChainSettings, record
 
@@ -163,7 +169,16 @@ def test_own_level_comes_from_strumming_and_from_nothing_else(client: TestClient
     answer = client.post(
         "/api/own-level", params={"name": "di.wav"}, content=(tmp_path / "di.wav").read_bytes(), headers=ORIGIN
     )
-    assert -45 < answer.json()["nominal_dbfs"] < -5
+    own = answer.json()["nominal_dbfs"]
+    assert -45 < own < -5
+    gear = item(client)
+    rehearse_device("mid-hump", {"drive": 0.5}, "tones", tmp_path / "t.wav", 1)
+    probe = drop(client, gear, tmp_path / "t.wav", {})
+    settle(client)
+    before = headroom(client, gear)
+    assert client.patch(f"/api/probes/{probe}", json={"nominal_dbfs": own}, headers=ORIGIN).status_code == 204
+    settle(client)
+    assert before - headroom(client, gear) == pytest.approx(own + 20, abs=0.11)
     soundfile.write(str(tmp_path / "tone.wav"), 0.1 * np.sin(np.arange(200_000) / 20), 48000)
     tone = client.post(
         "/api/own-level", params={"name": "tone.wav"}, content=(tmp_path / "tone.wav").read_bytes(), headers=ORIGIN

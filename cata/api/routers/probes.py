@@ -10,6 +10,7 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id
+from cata.services import evidence as evidence_of_items
 from cata.services import probing, takes
 from cata.services.probing import PartName, ProbeIn
 from cata.services.views import TrayView
@@ -68,12 +69,17 @@ async def add_probe(
     request: Request,
     name: FileName,
     settings: Annotated[list[str] | None, Query(max_length=40)] = None,
+    nominal_dbfs: Annotated[float | None, Query(ge=-80, le=0)] = None,
 ) -> Noted:
-    """Take the recording of the test file through an item; ``settings`` are "key=position as written"."""
+    """Take the recording of the test file through an item; ``settings`` are "key=position as written".
+
+    ``nominal_dbfs`` is the level of the player's own strumming.
+    """
     given = dict(one.split("=", 1) for one in settings or [] if "=" in one)
     await to_thread.run_sync(probing.check_settings, ws, gear_id, given)
     kept = await _receive(ws, request, name)
-    ident = await to_thread.run_sync(probing.add_probe, ws, gear_id, name, kept, ProbeIn(settings=given))
+    made = ProbeIn(settings=given, nominal_dbfs=nominal_dbfs)
+    ident = await to_thread.run_sync(probing.add_probe, ws, gear_id, name, kept, made)
     return Noted(probe_id=ident)
 
 
@@ -104,7 +110,7 @@ def probe_on_bench(ws: WS, gear_id: Id, data: ProbeIn) -> Noted:
 @router.get("/gear/{gear_id}/evidence")
 def evidence(ws: WS, gear_id: Id) -> EvidenceView:
     """All that is known of an item from its measurements."""
-    return probing.get_evidence(ws, gear_id)
+    return evidence_of_items.get_evidence(ws, gear_id)
 
 
 @router.get("/gear/{gear_id}/proof/{key}")
@@ -112,19 +118,19 @@ def proof(
     ws: WS, gear_id: Id, key: Annotated[str, Path(max_length=40)], school: Literal["equal", "as_set"] | None = None
 ) -> TrayView:
     """The playing that lets an answer be heard."""
-    return probing.get_proof(ws, gear_id, key, school)
+    return evidence_of_items.get_proof(ws, gear_id, key, school)
 
 
 @router.get("/gear/{gear_id}/against/{other_id}")
 def against(ws: WS, gear_id: Id, other_id: Annotated[int, Path(ge=1, le=2**53)]) -> ComparisonView:
     """Two items against each other in words."""
-    return probing.compare(ws, gear_id, other_id)
+    return evidence_of_items.compare(ws, gear_id, other_id)
 
 
 @router.get("/fingerprints")
 def fingerprints(ws: WS) -> list[PrintView]:
     """The fingerprints of all measured items."""
-    return probing.fingerprints(ws)
+    return evidence_of_items.fingerprints(ws)
 
 
 class ProbePatch(ProbeIn):

@@ -11,7 +11,17 @@ from cata.core.measure.device.readings import DEVICE_READINGS, DeviceReading
 
 REGION_JND_DB = 1.5
 SURE_OF_BAND = 1.0
-SKIPPED = ("delay_ms", "clock_ppm", "polarity", "thd_percent", "response_db", "harmonics_db", "chords_db", "compressor")
+SKIPPED = (
+    "delay_ms",
+    "clock_ppm",
+    "polarity",
+    "thd_percent",
+    "response_db",
+    "harmonics_db",
+    "chords_db",
+    "compressor",
+    "resonance",
+)
 PARTS = {"breakup_dbfs": ("3",), "played_breakup_dbfs": ("3",)}
 
 

@@ -8,7 +8,8 @@ from cata.core.measure.device import bands, sweeps
 from cata.core.measure.device.loopback import Loop, read_sweeps
 from cata.core.measure.device.report import Report, points
 from cata.core.measure.device.returned import Returned, Sent
-from cata.core.measure.outcome import Number, measured
+from cata.core.measure.outcome import Number, Outcome, measured, refused
+from cata.core.measure.pickup import fit_resonance
 
 
 def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) -> None:
@@ -47,8 +48,18 @@ def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) 
         }
 
     report.bands |= bands.draws(once, 24)
+    report.put("resonance", _resonance(best, bypass))
     report.pictures["response"] = points(np.array(sweeps.THIRD_OCTAVES_HZ), change)
     _overtones(report, file, swept)
+
+
+def _resonance(best: sweeps.Swept, bypass: sweeps.Swept | None) -> Outcome:
+    """The resonance of a coil with its load; only against a flat reference."""
+    if bypass is None:
+        return refused("no flat reference: record a loop-back (for a pickup: the sweep coil over a plain wire loop)")
+    inside = (sweeps.HZ > 100.0) & (sweeps.HZ < 15_000.0)
+    ratio = np.abs(best.responses[0][inside]) / np.maximum(np.abs(bypass.responses[0][inside]), 1e-9)
+    return fit_resonance(sweeps.HZ[inside], 20 * np.log10(np.maximum(ratio, 1e-9)))
 
 
 def _overtones(report: Report, file: Sent, swept: list[sweeps.Swept]) -> None:

@@ -8,7 +8,7 @@ from typing import Literal
 Question = Literal["most", "pleasant", "clean", "controls", "compressor", "interface"]
 NOMINAL_DBFS = -20.0
 """Level of everyday strumming where nobody measured their own: the peak of a sine as loud as its loud blocks."""
-METHOD = 1
+METHOD = 2
 """Raise it when a method changes: stored results of older versions are stale."""
 
 
@@ -140,6 +140,11 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
     DeviceReading(
         key="noise_up_db", name="Noise brought up", unit="dB", question="compressor", jnd=1.0,
         about="How much more gain silence gets than everyday playing.", less="less", more="more",
+    ),
+    DeviceReading(
+        key="resonance", name="Resonance", unit="Hz", question="interface", decimals=0, part="sweep",
+        tolerance="1 %, Q 3 %", about="Where a coil with its cable and pots rings, and how sharply.", less="darker",
+        more="brighter",
     ),
     DeviceReading(
         key="polarity", name="Polarity", unit="", question="interface", decimals=0, part="sweep",

@@ -26,7 +26,7 @@
 	import KnobCurve from './KnobCurve.svelte';
 	import ProbeRow from './ProbeRow.svelte';
 	import Question from './Question.svelte';
-	import { sendRecording } from './send';
+	import { sendRecording, sendStrumming } from './send';
 
 	const id = $derived(Number(page.params.id));
 	const waits = (probe: { state: string }) => probe.state === 'waiting';
@@ -43,19 +43,45 @@
 	let over = $state(false);
 	let sending = $state<{ name: string; share: number } | null>(null);
 	let benching = $state(false);
+	let ownNominal = $state<number | null>(null);
+	const counted = $derived(evidence.data?.probes.find((probe) => probe.nominal_dbfs !== null));
 	const read = $derived((evidence.data?.probes ?? []).filter((probe) => probe.state === 'read'));
+	const nominal = $derived(ownNominal ?? counted?.nominal_dbfs ?? null);
 	const refresh = () => queries.invalidateQueries();
 
 	async function send(files: FileList | File[] | null | undefined, loop = false) {
 		for (const file of files ?? []) {
 			sending = { name: file.name, share: 0 };
 			try {
-				await sendRecording(file, loop ? null : id, written, (share) => (sending = { name: file.name, share }));
+				await sendRecording(
+					file,
+					loop ? null : id,
+					written,
+					nominal,
+					(share) => (sending = { name: file.name, share })
+				);
 			} catch (error) {
 				notices.fail(error);
 			}
 			sending = null;
 			await refresh();
+		}
+	}
+
+	/** The player's own level, from a dry recording of their strumming; every measurement of this item is read from it. */
+	async function ownLevel(files: FileList | null) {
+		try {
+			ownNominal = files?.[0] ? await sendStrumming(files[0]) : null;
+			for (const probe of evidence.data?.probes ?? [])
+				await got(
+					api.PATCH('/api/probes/{probe_id}', {
+						params: { path: { probe_id: probe.id } },
+						body: { nominal_dbfs: ownNominal }
+					})
+				);
+			await refresh();
+		} catch (error) {
+			notices.fail(error);
 		}
 	}
 
@@ -66,7 +92,7 @@
 			await got(
 				api.POST('/api/gear/{gear_id}/probes/bench', {
 					params: { path: { gear_id: id } },
-					body: { settings: written }
+					body: { settings: written, nominal_dbfs: nominal }
 				})
 			);
 			await refresh();
@@ -188,7 +214,13 @@
 					</p>
 				{/if}
 			</div>
-			<Guidance loops={found.loops} onloop={(files) => send(files, true)} onremoved={refresh} />
+			<Guidance
+				kind={gear.kind}
+				loops={found.loops}
+				{nominal}
+				onloop={(files) => send(files, true)}
+				onown={ownLevel}
+				onremoved={refresh} />
 		</div>
 	</section>
 

@@ -4,10 +4,20 @@
 	import { notices } from '$lib/notices.svelte';
 
 	let {
+		kind,
 		loops,
+		nominal,
 		onloop,
+		onown,
 		onremoved
-	}: { loops: Probe[]; onloop: (files: FileList | null) => void; onremoved: () => void } = $props();
+	}: {
+		kind: string;
+		loops: Probe[];
+		nominal: number | null;
+		onloop: (files: FileList | null) => void;
+		onown: (files: FileList | null) => void;
+		onremoved: () => void;
+	} = $props();
 	async function remove(id: number) {
 		try {
 			await got(api.DELETE('/api/probes/{probe_id}', { params: { path: { probe_id: id } } }));
@@ -55,6 +65,34 @@
 		</li>
 		<li>Earthed outlets, the pedal’s own voltage and polarity. It gets loud: protect your ears.</li>
 	</ol>
+	{#if kind === 'pickup'}
+		<p>
+			A pickup: lay a sweep coil (some ten turns of thin wire, a 100 Ω resistor in series) on its pole pieces, drive it
+			from the output, record the pickup with its cable and pots. The loop-back is then a plain wire loop in the
+			pickup’s place: without it no resonance is told.
+		</p>
+	{/if}
+	<h3 class="font-semibold mt-3">Your own level</h3>
+	<p class="quiet">
+		Headroom is counted from {nominal === null
+			? 'everyday playing at −20 dBFS'
+			: `your own playing at ${nominal.toFixed(1).replace('-', '−')} dBFS`}.
+	</p>
+	<p class="flex flex-wrap gap-2">
+		<label class="btn btn-xs">
+			Measure it from a dry recording of your strumming
+			<input
+				class="sr-only"
+				type="file"
+				accept="audio/*,.wav,.flac"
+				onchange={(event) => {
+					onown(event.currentTarget.files);
+					event.currentTarget.value = '';
+				}} />
+		</label>
+		{#if nominal !== null}<button class="btn btn-ghost btn-xs" onclick={() => onown(null)}>Back to −20 dBFS</button
+			>{/if}
+	</p>
 	<h3 class="font-semibold mt-3">Loop-back: the interface by itself</h3>
 	<p class="quiet">
 		A cable in the device’s place, recorded once: its gain, response and delay are taken out of all that follows.

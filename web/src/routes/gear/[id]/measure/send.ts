@@ -6,9 +6,11 @@ export function sendRecording(
 	file: File,
 	gear: number | null,
 	settings: Record<string, string>,
+	nominal: number | null,
 	tell: (share: number) => void
 ): Promise<void> {
 	const query = new URLSearchParams({ name: file.name });
+	if (nominal !== null && gear !== null) query.set('nominal_dbfs', String(nominal));
 	for (const [key, text] of Object.entries(settings)) query.append('settings', `${key}=${text}`);
 	const url = gear === null ? `/api/loopbacks?${query}` : `/api/gear/${gear}/probes?${query}`;
 	return new Promise((done, fail) => {
@@ -28,4 +30,13 @@ export function sendRecording(
 		request.onerror = () => fail(new Problem('Cata does not answer. Is it still running?'));
 		request.send(file);
 	});
+}
+
+/** The level of somebody's own strumming, in dBFS. */
+export async function sendStrumming(file: File): Promise<number> {
+	const query = new URLSearchParams({ name: file.name });
+	const answer = await fetch(`/api/own-level?${query}`, { method: 'POST', body: file });
+	const found = await answer.json().catch(() => null);
+	if (!answer.ok) throw new Problem(found?.detail ?? `the recording was not taken (${answer.status})`);
+	return found.nominal_dbfs;
 }

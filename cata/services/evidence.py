@@ -1,0 +1,216 @@
+"""What the measurements of an item say together, as pages and the tray need it."""
+
+from __future__ import annotations
+
+import json
+from contextlib import suppress
+from typing import Any
+
+from sqlmodel import Session, col, select
+
+from cata.core.bench.names import stand_in
+from cata.core.evidence.fingerprint import fingerprint
+from cata.core.evidence.played import played_drive
+from cata.core.evidence.probe import Probe as Known
+from cata.core.evidence.probe import figure
+from cata.core.gear import Control, show_position
+from cata.core.match.gains import Level, School, listening_gains
+from cata.core.measure.device.readings import BY_KEY, DEVICE_READINGS
+from cata.errors import NotFound
+from cata.services import work
+from cata.services.probing import controls_of, progress_path, setting_text, state_of
+from cata.services.tray import SCHOOL_TEXTS
+from cata.services.views import PouredView, TrayView
+from cata.services.views.flights import TestView
+from cata.services.views.probes import (
+    ComparisonView,
+    EvidenceView,
+    FigureView,
+    PrintView,
+    ProbeView,
+    RefusalView,
+)
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Contender, Flight, Gear, Probe, Probed, Reading, Take
+
+SHOWN_PARTS = {"breakup_dbfs": ("1", "3", "10"), "played_breakup_dbfs": ("3", "10")}
+NOT_FIGURES = ("thd_percent", "response_db", "harmonics_db", "chords_db")
+
+
+def _probe_view(
+    ws: Workspace, session: Session, probe: Probe, controls: list[Control], *, coil: bool = False
+) -> ProbeView:
+    read = session.get(Probed, probe.id)
+    current = read is not None and read.state == state_of(session, probe)
+    result = read.result if read is not None and current else {}
+    waiting = "waiting its turn" if probe.digest else "the bench is playing"
+    progress: dict[str, Any] = {"share": 0.0, "what": waiting}
+    if not current:
+        with suppress(OSError, ValueError):
+            progress = json.loads(progress_path(ws, probe.id or 0).read_text())
+    refused = str(result.get("refused") or "")
+    known = _known(probe, controls, result)
+    refusals = result.get("refusals", {})
+    # Only a coil is asked for its resonance; of the rest nobody wants to read that it has none.
+    told = BY_KEY if coil else {key: reading for key, reading in BY_KEY.items() if key != "resonance"}
+    return ProbeView(
+        id=probe.id or 0, gear_id=probe.gear_id, filename=probe.filename, settings=probe.settings,
+        setting=known.name,
+        texts={c.key: show_position(c, probe.settings[c.key]) for c in controls if c.key in probe.settings},
+        state="waiting" if not current else "refused" if refused else "read",
+        share=float(progress["share"]) if not current else 1.0, what=str(progress["what"]) if not current else "",
+        refused=refused, part=str(result.get("part", "")), loop_id=probe.loop_id, nominal_dbfs=probe.nominal_dbfs,
+        bench=probe.bench, added_at=probe.added_at, figures=_figures(known),
+        refusals=[RefusalView(name=BY_KEY[key].name, reason=text) for key, text in refusals.items() if key in told],
+        notes=list(result.get("notes", [])),
+        url=f"/api/probes/{probe.id}/playing?v={probe.digest[:12]}" if "playing" in result else "",
+    )  # fmt: skip
+
+
+def _figures(known: Known) -> list[FigureView]:
+    found = []
+    for reading in DEVICE_READINGS:
+        if reading.key in NOT_FIGURES:
+            continue
+        for key in [f"{reading.key}.{part}" for part in SHOWN_PARTS.get(reading.key, ())] or [reading.key]:
+            shown = figure(known, key)
+            if shown is not None:
+                found.append(FigureView.model_validate(shown))
+    for whole, parts in (("compressor", COMPRESSOR_PARTS), ("resonance", RESONANCE_PARTS)):
+        values = known.readings.get(whole)
+        if not isinstance(values, dict):
+            continue
+        for key, (name, unit) in parts.items():
+            if key in values:
+                found.append(FigureView(key=whole, name=name, text=f"{values[key]:.1f} {unit}".strip(),
+                                        band=None, doubt="", about=BY_KEY[whole].about))  # fmt: skip
+    return found
+
+
+COMPRESSOR_PARTS = {
+    "threshold_dbfs": ("Threshold", "dBFS"), "ratio": ("Ratio", ": 1"), "knee_db": ("Compressor's knee", "dB"),
+    "attack_ms": ("Attack", "ms"), "release_ms": ("Release", "ms"), "dynamics_kept_percent": ("Dynamics kept", "%"),
+}  # fmt: skip
+
+
+RESONANCE_PARTS = {
+    "resonance_hz": ("Resonance", "Hz"), "q": ("Resonance, Q", ""), "peak_hz": ("Peak", "Hz"),
+    "peak_db": ("Peak, height", "dB"),
+}  # fmt: skip
+
+
+def _known(probe: Probe, controls: list[Control], result: dict[str, Any]) -> Known:
+    parts = {key: result.get(key) or {} for key in ("readings", "flags", "refusals", "bands", "pictures")}
+    return Known(probe.id or 0, setting_text(controls, probe.settings), probe.settings, **parts)
+
+
+def _read_probes(session: Session, gear: Gear) -> list[dict[str, Any]]:
+    """The probes of an item that were read, as plain values for a worker."""
+    controls = controls_of(gear)
+    rows = session.exec(
+        select(Probe, Probed).join(Probed, col(Probed.probe_id) == Probe.id).where(Probe.gear_id == gear.id)
+        .order_by(col(Probe.id))
+    ).all()  # fmt: skip
+    return [
+        vars(_known(probe, controls, read.result)) for probe, read in rows if not read.result.get("refused")
+    ]  # fmt: skip
+
+
+def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:
+    """All that is known of an item from its probes."""
+    with ws.reading() as session:
+        gear = require(session, Gear, gear_id)
+        controls = controls_of(gear)
+        probes = session.exec(select(Probe).where(Probe.gear_id == gear_id).order_by(col(Probe.id))).all()
+        loops = session.exec(select(Probe).where(col(Probe.gear_id).is_(None)).order_by(col(Probe.id))).all()
+        views = [_probe_view(ws, session, probe, controls, coil=gear.kind == "pickup") for probe in probes]
+        loop_views = [_probe_view(ws, session, probe, []) for probe in loops]
+        rows = _read_probes(session, gear)
+    found = ws.pool.ask(work.evidence_of, rows, [c.model_dump(mode="json") for c in controls])
+    device = stand_in(gear.kind, gear.name, gear.about, gear.structure)
+    with ws.reading() as session:
+        played = "" if rows else _from_playing(session, gear_id)
+    return EvidenceView(
+        gear_id=gear_id, name=gear.name, probes=views, loops=loop_views, stand_in=device, played=played, **found
+    )  # fmt: skip
+
+
+def _from_playing(session: Session, gear_id: int) -> str:
+    """Where an item stands among the contenders of a flight by playing alone; empty where it was not compared."""
+    mine = session.exec(select(Contender).where(Contender.gear_id == gear_id)).first()
+    if mine is None:
+        return ""
+    by_name: dict[str, list[float]] = {}
+    statement = (
+        select(Take, Contender).join(Contender, col(Contender.id) == Take.contender_id)
+        .where(Take.flight_id == mine.flight_id, Take.repeat == 0)
+    )  # fmt: skip
+    for take, contender in session.exec(statement).all():
+        readings = session.exec(select(Reading).where(Reading.take_id == take.id)).all()
+        drive = played_drive({row.key: row.value for row in readings})
+        if drive is not None:
+            by_name.setdefault(contender.name, []).append(drive)
+    order = sorted(by_name, key=lambda name: sum(by_name[name]) / len(by_name[name]))
+    if mine.name not in order or len(order) < 2:
+        return ""
+    place = order.index(mine.name) + 1
+    flight = session.get_one(Flight, mine.flight_id)
+    return f"From playing alone, in “{flight.name}”: {place} of {len(order)} from the cleanest to the most driven."
+
+
+def compare(ws: Workspace, first_id: int, second_id: int) -> ComparisonView:
+    """Two items against each other."""
+    with ws.reading() as session:
+        items = [require(session, Gear, ident) for ident in (first_id, second_id)]
+        rows = [_read_probes(session, item) for item in items]
+    names = (items[0].name, items[1].name)
+    found = ws.pool.ask(work.compare_items, rows[0], rows[1], names)
+    return ComparisonView(first=names[0], second=names[1], **found)
+
+
+def fingerprints(ws: Workspace) -> list[PrintView]:
+    """The fingerprints of all items that were measured."""
+    with ws.reading() as session:
+        measured = session.exec(select(Probe.gear_id).where(col(Probe.gear_id).is_not(None)).distinct()).all()
+        found = []
+        for ident in measured:
+            rows = _read_probes(session, session.get_one(Gear, ident))
+            rays = fingerprint([Known(**row) for row in rows])
+            if rays:
+                found.append(PrintView.model_validate({"gear_id": ident, "rays": [vars(ray) for ray in rays]}))
+    return found
+
+
+def get_proof(ws: Workspace, gear_id: int, key: str, school: School | None = None) -> TrayView:
+    """The playing of the probes that prove an answer, ready for the tray."""
+    found = get_evidence(ws, gear_id)
+    keys = [answer.key for answer in found.questions]
+    if key not in keys:
+        raise NotFound("question", key)
+    chosen: School = school or "equal"
+    answer = found.questions[keys.index(key)]
+    with ws.reading() as session:
+        rows = [(session.get_one(Probe, ident), session.get_one(Probed, ident)) for ident in answer.proof]
+    heard = [(probe, read.result["playing"]) for probe, read in rows if "playing" in read.result]
+    gains = listening_gains([Level(p["loudness_lufs"], p["true_peak_dbtp"]) for _, p in heard], chosen)
+    names = {view.id: view.setting for view in found.probes}
+    poured = [
+        PouredView(
+            take_id=-(probe.id or 0), contender_id=-(probe.id or 0), letter="AB"[index % 2], colour=index,
+            name=names[probe.id or 0], is_bypass=False, url=f"/api/probes/{probe.id}/playing?v={probe.digest[:12]}",
+            gain_db=round(gain + playing["copy_gain_db"], 3), lag_s=0.0, lined_up=True,
+            duration_s=playing["duration_s"], outline=playing["outline"], problem="",
+        )
+        for index, ((probe, playing), gain) in enumerate(zip(heard, gains.gains_db, strict=True))
+    ]  # fmt: skip
+    tests = [
+        TestView(id=index + 1, name=SHORT[one.key], position=index, sound="", about=one.title)
+        for index, one in enumerate(found.questions)
+    ]
+    return TrayView(
+        of="gear", flight_id=gear_id, flight_name=found.name, test=tests[keys.index(key)], tests=tests, school=chosen,
+        school_text=SCHOOL_TEXTS[chosen], lowered_db=round(gains.lowered_db, 2), takes=poured, waiting=0,
+    )  # fmt: skip
+
+
+SHORT = {"most": "most distortion", "pleasant": "pleasantness", "clean": "cleanest", "controls": "tone controls"}
