@@ -17,7 +17,7 @@ from cata.errors import Invalid
 from cata.services.views import FlightRef, GearView, PriceView, SpecView
 from cata.services.views.gear import GearName
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Contender, Flight, Gear, Price
+from cata.store.tables import Contender, Flight, Gear, Price, Probe
 
 
 class GearIn(BaseModel):
@@ -243,6 +243,9 @@ def remove_gear(ws: Workspace, gear_id: int) -> None:
             session.add(contender)
         for price in prices_of(session, gear_id):
             session.delete(price)
+        # Row by row, not by the database's cascade: an undo must bring the measurements back too.
+        for probe in session.exec(select(Probe).where(Probe.gear_id == gear_id)).all():
+            session.delete(probe)
         session.flush()
         session.delete(gear)
 

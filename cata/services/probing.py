@@ -127,7 +127,12 @@ def change_probe(ws: Workspace, probe_id: int, data: ProbeIn) -> None:
 def remove_probe(ws: Workspace, probe_id: int) -> None:
     """Take a measurement away; an undo brings it back."""
     with ws.acting("Remove a measurement") as session:
-        session.delete(require(session, Probe, probe_id, "measurement"))
+        probe = require(session, Probe, probe_id, "measurement")
+        for other in session.exec(select(Probe).where(Probe.loop_id == probe_id)).all():
+            other.loop_id = None
+            session.add(other)
+        session.flush()
+        session.delete(probe)
 
 
 # --- reading them in the background

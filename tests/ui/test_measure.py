@@ -113,3 +113,19 @@ def test_a_wrong_recording_says_what_is_wrong_and_the_bench_stands_in(
     expect(page.locator("details[data-probe=read]")).to_have_count(1, timeout=90_000)
     expect(page.locator("details[data-probe=read]")).to_contain_text("bench stand-in")
     assert page.problems == []  # type: ignore[attr-defined]
+
+
+def test_the_demo_compares_two_measured_items_in_words(browser: Browser, demo: Server) -> None:
+    page = new_page(browser, demo.url)
+    page.goto("/gear/1/measure")
+    expect(page.locator("details[data-probe=read]")).to_have_count(7, timeout=180_000)
+    expect(page.locator("[data-question=controls]")).to_contain_text("It still does with Drive at 10")
+    choose = page.get_by_label("Aldermoor Hump against")
+    choose.select_option(label="Birkwater Clearing")
+    table = page.get_by_role("region", name="Against another").get_by_role("table")
+    expect(table).to_contain_text("Birkwater Clearing: ")
+    expect(table.get_by_role("row").nth(1)).not_to_contain_text("no difference you can trust")
+    page.goto("/gear")
+    row = page.get_by_role("row").filter(has_text="Aldermoor Hump")
+    expect(row.get_by_role("img", name="Fingerprint")).to_be_visible()
+    assert page.problems == []  # type: ignore[attr-defined]

@@ -1,0 +1,162 @@
+"""Measuring with hostile hands: double clicks, removed items, crashes, a restart in the middle, a busy machine."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlmodel import select
+
+from cata.errors import Conflict, Invalid, NotFound
+from cata.jobs import Pool
+from cata.services import probing, work
+from cata.services.analyst import Analyst
+from cata.services.devicing import as_text, device_file, rehearse_device
+from cata.services.gear import GearIn, add_gear, remove_gear
+from cata.services.probing import ProbeIn
+from cata.services.undoing import undo
+from cata.services.upkeep import sweep, wanted_digests
+from cata.services.workspace import Workspace
+from cata.store.tables import Gear, Probe, Probed
+from tests.conftest import ORIGIN
+
+
+def a_pedal(ws: Workspace, about: str = "clean boost") -> int:
+    return add_gear(ws, GearIn(kind="pedal", name="Wendle", about=about, controls=[])).id
+
+
+def a_probe(ws: Workspace, gear: int, tmp_path: Path, part: str = "bursts") -> int:
+    path = tmp_path / f"{part}.wav"
+    rehearse_device("boost", {}, part, path, 1)
+    return probing.add_probe(ws, gear, path.name, ws.vault.add(path), ProbeIn())
+
+
+def test_a_double_click_makes_two_measurements_and_each_can_be_taken_back(ws: Workspace, tmp_path: Path) -> None:
+    gear = a_pedal(ws)
+    first, second = a_probe(ws, gear, tmp_path), a_probe(ws, gear, tmp_path)
+    assert first != second
+    Analyst(ws).run_until_idle()
+    with ws.reading() as session:
+        assert len(session.exec(select(Probed)).all()) == 2
+    undo(ws)
+    with ws.reading() as session:
+        assert [probe.id for probe in session.exec(select(Probe)).all()] == [first]
+
+
+def test_removing_the_item_takes_its_measurements_and_undo_brings_all_back(ws: Workspace, tmp_path: Path) -> None:
+    gear = a_pedal(ws)
+    probe = a_probe(ws, gear, tmp_path)
+    Analyst(ws).run_until_idle()
+    remove_gear(ws, gear)
+    with ws.reading() as session:
+        assert session.get(Probe, probe) is None
+    undo(ws)
+    with ws.reading() as session:
+        assert session.get(Gear, gear) is not None
+        assert session.get(Probe, probe) is not None
+
+
+def test_the_vault_keeps_what_a_measurement_needs(ws: Workspace, tmp_path: Path) -> None:
+    gear = a_pedal(ws)
+    a_probe(ws, gear, tmp_path)
+    with ws.acting("bench") as session:
+        probing.bench_probe(session, session.get_one(Gear, gear), {}, ws.now())
+    assert len(wanted_digests(ws)) == 1
+    assert "" not in wanted_digests(ws)
+    assert sweep(ws) == 0
+
+
+def test_what_a_crash_interrupted_is_done_after_the_restart(ws: Workspace, tmp_path: Path) -> None:
+    gear = a_pedal(ws)
+    probe = a_probe(ws, gear, tmp_path)
+    with ws.reading() as session:
+        assert [ident for _, ident, _ in probing.due_probes(session)] == [probe]
+    Analyst(ws).run_until_idle()
+    with ws.reading() as session:
+        assert probing.due_probes(session) == []
+    probing.change_probe(ws, probe, ProbeIn(nominal_dbfs=-14.0))
+    with ws.reading() as session:
+        assert [ident for _, ident, _ in probing.due_probes(session)] == [probe]
+
+
+def test_a_bench_that_dies_twice_says_so(ws: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    gear = a_pedal(ws)
+    ident = probing.probe_on_bench(ws, gear, ProbeIn())
+    monkeypatch.setattr(work, "through_the_bench", int)  # a task that fails in the worker
+    Analyst(ws).run_until_idle()
+    with ws.reading() as session:
+        assert "failed" in session.get_one(Probed, ident).result["refused"]
+
+
+def test_what_does_not_exist_or_has_no_stand_in_is_told(ws: Workspace, tmp_path: Path) -> None:
+    with pytest.raises(NotFound):
+        probing.remove_probe(ws, 99)
+    with pytest.raises(NotFound):
+        probing.probe_on_bench(ws, 99, ProbeIn())
+    with pytest.raises(Conflict, match="nothing like it"):
+        probing.probe_on_bench(ws, a_pedal(ws, "a tuner"), ProbeIn())
+    with pytest.raises(Invalid, match="has no"):
+        rehearse_device("toaster", {}, "tones", tmp_path / "x.wav", 1)
+    with pytest.raises(Invalid, match="no control"):
+        probing.probe_on_bench(ws, a_pedal(ws), ProbeIn(settings={"drive": "5"}))
+    with pytest.raises(Conflict, match="no playing"):
+        probing.playing(ws, a_probe(ws, a_pedal(ws), tmp_path))
+
+
+def test_what_somebody_waits_for_does_not_queue_behind_long_work() -> None:
+    pool = Pool(1)
+    try:
+        pool.ask(work.ready)
+        long = pool.submit(time.sleep, 4.0)
+        pool.submit(time.sleep, 0.1)
+        assert pool.ask(work.ready)
+        assert not long.done()
+    finally:
+        pool.close()
+
+
+def test_other_origins_and_odd_questions_are_turned_away(client: TestClient) -> None:
+    made = client.post("/api/gear", json={"kind": "pedal", "name": "Wendle", "controls": []}, headers=ORIGIN).json()
+    foreign = {"origin": "http://elsewhere.example"}
+    assert client.post(f"/api/gear/{made['id']}/probes/bench", json={}, headers=foreign).status_code == 403
+    assert client.get("/api/testfile.wav", params={"part": "everything"}).status_code == 422
+    assert client.get("/api/testfile.wav", params={"rate": 8000}).status_code == 422
+    assert client.get("/api/gear/999/evidence").status_code == 404
+    assert client.get(f"/api/gear/{made['id']}/against/999").status_code == 404
+    assert client.patch("/api/probes/1", json={"nominal_dbfs": 3}, headers=ORIGIN).status_code == 422
+    both = client.get(f"/api/gear/{made['id']}/against/{made['id']}").json()
+    assert both["differences"] == []
+
+
+def test_a_result_reads_well_as_text(tmp_path: Path) -> None:
+    path = tmp_path / "a.wav"
+    rehearse_device("compressor", {"squeeze": 0.7}, "tones", path, 1)
+    from cata.core.measure.device.returned import as_written
+
+    text = as_text(device_file(as_written("tones"), path))
+    assert "Compressor" in text
+    assert "threshold_dbfs: -3" in text
+    assert "note: distortion counts harmonics" in text
+    missing = as_text(device_file(as_written("tones"), tmp_path / "none.wav"))
+    assert "refused" in missing
+
+
+def test_removing_a_loopback_lets_its_measurements_be_read_without_it_until_undone(
+    ws: Workspace, tmp_path: Path
+) -> None:
+    gear = a_pedal(ws)
+    path = tmp_path / "cable.wav"
+    rehearse_device("bypass", {}, "bursts", path, 1)
+    loop = probing.add_probe(ws, None, path.name, ws.vault.add(path), ProbeIn())
+    Analyst(ws).run_until_idle()
+    probe = a_probe(ws, gear, tmp_path)
+    with ws.reading() as session:
+        assert session.get_one(Probe, probe).loop_id == loop
+    probing.remove_probe(ws, loop)
+    with ws.reading() as session:
+        assert session.get_one(Probe, probe).loop_id is None
+    undo(ws)
+    with ws.reading() as session:
+        assert session.get_one(Probe, probe).loop_id == loop
