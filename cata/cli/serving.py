@@ -64,7 +64,7 @@ def demo(port: Port = None, data_dir: DataDir = None) -> None:
 
         seed(workspace, tell)
         typer.echo("Reading the takes ...")
-        Analyst(workspace).run_until_idle()
+        Analyst(workspace).run_until_idle(measuring=False)
     run_server(workspace, settings.port)
 
 

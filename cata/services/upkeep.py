@@ -28,7 +28,7 @@ def wanted_digests(ws: Workspace) -> set[str]:
         wanted |= {digest for digest in session.exec(select(Probe.digest)).all() if digest}
         for rows in session.exec(select(Change.rows)).all():
             wanted |= {
-                side["digest"] for row in rows for side in (row["before"], row["after"]) if side and "digest" in side
+                side["digest"] for row in rows for side in (row["before"], row["after"]) if side and side.get("digest")
             }
     return wanted
 

@@ -77,13 +77,13 @@ def test_the_supply_takes_its_time_to_sag() -> None:
     tone = (2.0 * np.sin(2 * np.pi * np.arange(RATE_HZ) / PERIOD)).astype(np.float32)
     out = Sagging(soft(1.0), 0.8).process(tone)
     early, late = (np.sqrt(np.mean(out[a : a + 4800] ** 2)) for a in (200, 40_000))
-    assert early > 1.25 * late
+    assert early > 1.12 * late
 
 
 def test_the_bias_moves_with_the_playing() -> None:
     moving = MovingBias(hard(-0.3, 1.0), 0.0, 0.3)
     soft_even, loud_even = (np.abs(truth(moving, HZ, level).lines[1]) for level in (-20.0, 6.0))
-    assert soft_even < 1e-6 < loud_even
+    assert soft_even < 0.01 * loud_even
 
 
 def test_tone_stacks_differ_and_follow_their_components() -> None:

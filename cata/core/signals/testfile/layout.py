@@ -54,10 +54,6 @@ class Section:
         """Its tone in Hz."""
         return ANALYSIS_RATE_HZ / self.period
 
-    def step_start_s(self, index: int) -> float:
-        """When a step of it begins."""
-        return self.start_s + index * self.step_s
-
 
 def _range(low: float, high: float, step: float) -> tuple[float, ...]:
     return tuple(low + step * index for index in range(round((high - low) / step) + 1))

@@ -15,7 +15,6 @@ from cata.core.signals.slate import SlateMark, slate
 from cata.core.signals.testfile.layout import (
     BURST_AT_S,
     LEAD_S,
-    Layout,
     PartName,
     Section,
     layout,
@@ -138,9 +137,3 @@ def sent_file(part: PartName = "all", rate_hz: int = ANALYSIS_RATE_HZ) -> Clip:
         put(wave(section, rate_hz), section.start_s)
     put(slate(SlateMark(plan.mark, closes=True), rate_hz).samples[0], plan.closing_s)
     return Clip.of(out, rate_hz)
-
-
-def excerpt(plan: Layout, key: str) -> tuple[float, float] | None:
-    """Start and end of a section in seconds from the opening slate, None where the part lacks it."""
-    section = plan.named(key)
-    return (section.start_s, section.end_s) if section else None
