@@ -121,10 +121,10 @@ AMPLIFIERS = DemoFlight(
 FLIGHTS = (DRIVES, PICKUPS, AMPLIFIERS)
 
 MEASURED: tuple[tuple[str, dict[str, float]], ...] = (
-    ("mid-hump", {"drive": 0.0}), ("mid-hump", {"drive": 1.0}), ("mid-hump", {"drive": 0.5}),
+    ("mid-hump", {"drive": 0.0}), ("transparent", {"drive": 0.0}), ("mid-hump", {"drive": 1.0}),
     ("mid-hump", {"drive": 0.0, "tone": 0.0}), ("mid-hump", {"drive": 0.0, "tone": 1.0}),
     ("mid-hump", {"drive": 1.0, "tone": 0.0}), ("mid-hump", {"drive": 1.0, "tone": 1.0}),
-    ("transparent", {"drive": 0.0}), ("transparent", {"drive": 1.0}),
+    ("mid-hump", {"drive": 0.5}), ("transparent", {"drive": 1.0}),
 )  # fmt: skip
 """Items that the bench measures when the demo starts, and how their knobs stand."""
 
