@@ -17,6 +17,7 @@
 
 <svelte:head><title>What the readings mean · Cata</title></svelte:head>
 
+<p class="text-sm quiet mb-1"><a class="underline" href="/gear">Gear</a> › what the readings mean</p>
 <article class="measures max-w-5xl">
 	<!-- eslint-disable-next-line svelte/no-at-html-tags -->
 	{@html html}
@@ -48,6 +49,7 @@
 		text-align: left;
 		vertical-align: top;
 		padding: 0.3rem 0.75rem 0.3rem 0;
+		overflow-wrap: anywhere;
 		border-bottom: 1px solid color-mix(in oklab, currentColor 18%, transparent);
 	}
 	.measures :global(code) {
