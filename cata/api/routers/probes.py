@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from typing import Annotated, Any, Literal
 
 from anyio import to_thread
@@ -15,7 +17,7 @@ from cata.services import probing, takes
 from cata.services.probing import PartName, ProbeIn
 from cata.services.views import TrayView
 from cata.services.views.probes import ComparisonView, EvidenceView, PrintView
-from cata.store.vault import Kept
+from cata.store.vault import Incoming, Kept
 
 router = APIRouter(prefix="/api", tags=["measurements"])
 
@@ -53,12 +55,19 @@ def write_test_file(
     return FileResponse(path, media_type="audio/wav", filename=f"cata test file {part} {chosen}.wav")
 
 
-async def _receive(ws: WS, request: Request, name: str) -> Kept:
+@asynccontextmanager
+async def _incoming(ws: WS, request: Request, name: str) -> AsyncIterator[Incoming]:
+    """The body as a checked sound file; it is gone afterwards unless it was kept."""
     suffix = "." + name.rsplit(".", 1)[-1] if "." in name else ""
     with ws.vault.receive(suffix) as incoming:
         async for chunk in request.stream():
             await to_thread.run_sync(incoming.write, chunk)
         await to_thread.run_sync(takes.check_incoming, ws, incoming)
+        yield incoming
+
+
+async def _receive(ws: WS, request: Request, name: str) -> Kept:
+    async with _incoming(ws, request, name) as incoming:
         return await to_thread.run_sync(ws.vault.keep, incoming)
 
 
@@ -93,11 +102,7 @@ async def add_loopback(ws: WS, request: Request, name: FileName) -> Noted:
 @router.post("/own-level", openapi_extra=BODY)
 async def own_level(ws: WS, request: Request, name: FileName) -> OwnLevel:
     """The everyday level of a dry recording of somebody's strumming; nothing is kept."""
-    suffix = "." + name.rsplit(".", 1)[-1] if "." in name else ""
-    with ws.vault.receive(suffix) as incoming:
-        async for chunk in request.stream():
-            await to_thread.run_sync(incoming.write, chunk)
-        await to_thread.run_sync(takes.check_incoming, ws, incoming)
+    async with _incoming(ws, request, name) as incoming:
         return OwnLevel(nominal_dbfs=await to_thread.run_sync(probing.nominal, ws, incoming.path))
 
 
