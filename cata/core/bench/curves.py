@@ -18,6 +18,7 @@ from cata.core.resample import downsample, upsample
 
 OVERSAMPLING = 8
 SMALL_STEP = 1e-5
+STRETCH = 1 << 14
 Floats = npt.NDArray[np.float64]
 
 
@@ -91,14 +92,26 @@ def folded() -> Curve:
 
 def clip_with(signal: Audio, curve: Curve) -> Audio:
     """The curve applied at eight times the rate, as its mean between samples; the length is kept."""
-    fast = upsample(signal, OVERSAMPLING).astype(np.float64)
-    before = np.concatenate(([0.0], fast[:-1]))
-    step = fast - before
-    area = curve.integral(fast)
-    area_before = np.concatenate((curve.integral(np.zeros(1)), area[:-1]))
-    still = np.abs(step) < SMALL_STEP
-    mean = np.where(still, curve.value(0.5 * (fast + before)), (area - area_before) / np.where(still, 1.0, step))
-    slow = downsample(mean.astype(np.float32), OVERSAMPLING)
+    fast = upsample(signal, OVERSAMPLING)
+    mean = np.empty_like(fast)
+    last = 0.0
+    # Stretch by stretch, in double precision: a difference of integrals has no digits to spare, and a whole file of
+    # them does not fit the cache.
+    for start in range(0, len(fast), STRETCH):
+        part = np.concatenate(([last], fast[start : start + STRETCH].astype(np.float64)))
+        mean[start : start + STRETCH] = _mean_between(part, curve)
+        last = float(part[-1])
+    slow = downsample(mean, OVERSAMPLING)
     if len(slow) < len(signal):
         slow = np.pad(slow, (0, len(signal) - len(slow)))
     return slow[: len(signal)]
+
+
+def _mean_between(x: Floats, curve: Curve) -> Floats:
+    """The curve's mean from each sample to the next, shape (samples - 1,)."""
+    step = np.diff(x)
+    still = np.flatnonzero(np.abs(step) < SMALL_STEP)
+    step[still] = 1.0
+    mean = np.diff(curve.integral(x)) / step
+    mean[still] = curve.value(0.5 * (x[still] + x[still + 1]))
+    return np.asarray(mean)
