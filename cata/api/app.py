@@ -11,7 +11,7 @@ from fastapi import FastAPI
 from cata import __version__
 from cata.api import frontend, problems
 from cata.api.guard import Guard
-from cata.api.routers import briefs, capture, flights, gear, meta, plan, probes, takes
+from cata.api.routers import briefs, capture, flights, gear, meta, pickups, plan, probes, takes
 from cata.services.analyst import Analyst
 from cata.services.workspace import Workspace
 
@@ -34,7 +34,7 @@ def create_app(workspace: Workspace) -> FastAPI:
     app.state.analyst = analyst
     app.state.stopping = threading.Event()
     problems.install(app)
-    for module in (gear, briefs, flights, plan, takes, capture, probes, meta):
+    for module in (gear, briefs, flights, plan, takes, capture, probes, pickups, meta):
         app.include_router(module.router)
     frontend.install(app)
     app.add_middleware(Guard)

@@ -175,9 +175,9 @@ class Analyst:
             path, copy = self.ws.vault.path(take.digest), self.ws.vault.copy_path(take.digest)
             return _Task(work.analyse_file, (str(path), str(copy), take.lead_in_s), [due.ident])
         if due.kind == "probe":
-            return _Task(work.read_probe, reading_task(self.ws, session, due.ident), [])
+            return _Task(*reading_task(self.ws, session, due.ident), [])
         if due.kind == "bench":
-            return _Task(work.through_the_bench, bench_task(self.ws, session, due.ident), [])
+            return _Task(*bench_task(self.ws, session, due.ident), [])
         if due.kind == "test":
             takes = placed_takes(session, due.ident, repeats=True)
             prefer = next((i for i, (_, c) in enumerate(takes) if c.is_bypass), None)

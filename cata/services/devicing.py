@@ -22,14 +22,13 @@ from cata.core.measure.device.readings import BY_KEY, NOMINAL_DBFS
 from cata.core.measure.device.report import Report
 from cata.core.measure.device.returned import Sent, Unusable, as_written, read_returned, slates_in
 from cata.core.measure.device.whole import Tell, device_report
-from cata.core.measure.level import loudness_lufs, true_peak_dbtp
 from cata.core.measure.material import Material
-from cata.core.peaks import outline
 from cata.core.signals.testfile.layout import PartName, layout, part_of
 from cata.core.signals.testfile.waves import sent_file
 from cata.errors import CataError, Invalid
 from cata.media.decode import decode
-from cata.media.encode import write_listening_copy, write_wav
+from cata.media.encode import write_wav
+from cata.services.listening import for_listening
 
 
 def device_file(
@@ -164,20 +163,7 @@ def _write_playing(clip: Clip, part: PartName, channel: int | None, path: Path) 
         return {}
     returned = read_returned(clip, as_written(part), channel)
     excerpt = Clip.of(returned.section(section), ANALYSIS_RATE_HZ)
-    partial = path.with_suffix(".new")
-    copy_gain_db = write_listening_copy(excerpt, partial)
-    partial.replace(path)
-    loudness = loudness_lufs(Material(excerpt))
-    peak = true_peak_dbtp(Material(excerpt))
-    return {
-        "playing": {
-            "loudness_lufs": loudness.value,
-            "true_peak_dbtp": peak.value,
-            "duration_s": excerpt.duration_s,
-            "copy_gain_db": copy_gain_db,
-            "outline": outline(excerpt),
-        }
-    }
+    return {"playing": for_listening(excerpt, path)}
 
 
 BENCH_SNR_DB, BENCH_PEAK_DBFS = 62.0, -8.0

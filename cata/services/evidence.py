@@ -18,7 +18,7 @@ from cata.core.match.gains import Level, School, listening_gains
 from cata.core.measure.device.readings import BY_KEY, DEVICE_READINGS
 from cata.errors import NotFound
 from cata.services import work
-from cata.services.probing import controls_of, progress_path, setting_text, state_of
+from cata.services.probing import TEST_FILE, controls_of, loopbacks, progress_path, sent_through, setting_text, state_of
 from cata.services.tray import SCHOOL_TEXTS
 from cata.services.views import PouredView, TrayView
 from cata.services.views.flights import TestView
@@ -108,7 +108,8 @@ def _read_probes(session: Session, gear: Gear) -> list[dict[str, Any]]:
     """The probes of an item that were read, as plain values for a worker."""
     controls = controls_of(gear)
     rows = session.exec(
-        select(Probe, Probed).join(Probed, col(Probed.probe_id) == Probe.id).where(Probe.gear_id == gear.id)
+        select(Probe, Probed).join(Probed, col(Probed.probe_id) == Probe.id)
+        .where(Probe.gear_id == gear.id, Probe.kind == TEST_FILE)
         .order_by(col(Probe.id))
     ).all()  # fmt: skip
     return [
@@ -121,8 +122,8 @@ def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:
     with ws.reading() as session:
         gear = require(session, Gear, gear_id)
         controls = controls_of(gear)
-        probes = session.exec(select(Probe).where(Probe.gear_id == gear_id).order_by(col(Probe.id))).all()
-        loops = session.exec(select(Probe).where(col(Probe.gear_id).is_(None)).order_by(col(Probe.id))).all()
+        probes = session.exec(sent_through(gear_id)).all()
+        loops = session.exec(loopbacks().order_by(col(Probe.id))).all()
         views = [_probe_view(ws, session, probe, controls, coil=gear.kind == "pickup") for probe in probes]
         loop_views = [_probe_view(ws, session, probe, []) for probe in loops]
         rows = _read_probes(session, gear)

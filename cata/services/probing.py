@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
+from sqlmodel.sql.expression import SelectOfScalar
 
 from cata.core.bench.names import knobs_of, stand_in
 from cata.core.gear import Control, read_position, show_position
@@ -21,6 +23,8 @@ from cata.store.vault import Kept
 
 PartName = Literal["all", "tones", "sweep", "ladder", "chords", "bursts"]
 Rate = Literal[44100, 48000, 96000]
+TEST_FILE, STRINGS = "testfile", "strings"
+"""What a probe holds."""
 
 
 class ProbeIn(BaseModel):
@@ -92,8 +96,18 @@ def add_probe(ws: Workspace, gear_id: int | None, filename: str, kept: Kept, dat
     return probe.id or 0
 
 
+def sent_through(gear_id: int) -> SelectOfScalar[Probe]:
+    """The recordings of the test file through an item, oldest first."""
+    return select(Probe).where(Probe.gear_id == gear_id, Probe.kind == TEST_FILE).order_by(col(Probe.id))
+
+
+def loopbacks() -> SelectOfScalar[Probe]:
+    """The recordings of a cable in a device's place."""
+    return select(Probe).where(col(Probe.gear_id).is_(None))
+
+
 def _latest_loop(session: Session) -> int | None:
-    rows = session.exec(select(Probe).where(col(Probe.gear_id).is_(None)).order_by(col(Probe.id).desc())).all()
+    rows = session.exec(loopbacks().order_by(col(Probe.id).desc())).all()
     for row in rows:
         read = session.get(Probed, row.id)
         if read is not None and not read.result.get("refused"):
@@ -157,11 +171,15 @@ def due_probes(session: Session) -> list[tuple[str, int, str]]:
     return found
 
 
-def reading_task(ws: Workspace, session: Session, probe_id: int) -> tuple[Any, ...]:
-    """The arguments of :func:`work.read_probe`."""
+def reading_task(ws: Workspace, session: Session, probe_id: int) -> tuple[Callable[..., Any], tuple[Any, ...]]:
+    """What reads a probe, and its arguments."""
     probe = session.get_one(Probe, probe_id)
+    if probe.kind == STRINGS:
+        return work.read_strings, (
+            str(ws.vault.path(probe.digest)), str(playing_path(ws, probe.digest)), probe.channel,
+        )  # fmt: skip
     loop = session.get(Probe, probe.loop_id) if probe.loop_id else None
-    return (
+    return work.read_probe, (
         str(ws.vault.path(probe.digest)),
         str(playing_path(ws, probe.digest)),
         str(progress_path(ws, probe_id)),
@@ -179,14 +197,16 @@ def store_probe(session: Session, probe_id: int, state: str, result: dict[str, A
 
 def playing_path(ws: Workspace, digest: str) -> Path:
     """Where the playing of a recording lies for listening."""
-    return ws.data_dir / "playing" / f"{digest}.flac"
+    folder = ws.data_dir / "playing"
+    folder.mkdir(exist_ok=True)
+    return folder / f"{digest}.flac"
 
 
 def progress_path(ws: Workspace, probe_id: int) -> Path:
     """The small file that says how far a reading is."""
-    for folder in ("playing", "progress"):
-        (ws.data_dir / folder).mkdir(exist_ok=True)
-    return ws.data_dir / "progress" / f"{probe_id}.json"
+    folder = ws.data_dir / "progress"
+    folder.mkdir(exist_ok=True)
+    return folder / f"{probe_id}.json"
 
 
 # --- played by the bench
@@ -219,13 +239,16 @@ def bench_probe(session: Session, gear: Gear, positions: dict[str, float], at: s
     return probe
 
 
-def bench_task(ws: Workspace, session: Session, probe_id: int) -> tuple[Any, ...]:
-    """The arguments of :func:`work.through_the_bench`."""
+def bench_task(ws: Workspace, session: Session, probe_id: int) -> tuple[Callable[..., Any], tuple[Any, ...]]:
+    """What has the bench play a probe, and its arguments."""
     probe = session.get_one(Probe, probe_id)
     gear = session.get_one(Gear, probe.gear_id)
+    if probe.kind == STRINGS:
+        path = ws.vault.root / "incoming" / f"strings-{probe_id}.wav"
+        return work.strings_on_the_bench, (gear.specs, probe.made, str(path), probe_id)
     knobs = knobs_of(probe.bench, controls_of(gear), probe.settings)
     path = ws.vault.root / "incoming" / f"probe-{probe_id}.wav"
-    return probe.bench, knobs, "all", str(path), probe_id
+    return work.through_the_bench, (probe.bench, knobs, "all", str(path), probe_id)
 
 
 def store_bench(ws: Workspace, session: Session, probe_id: int, path: str) -> None:
@@ -259,3 +282,11 @@ def nominal(ws: Workspace, path: Path) -> float:
     if "refused" in found:
         raise Invalid(found["refused"])
     return float(found["nominal_dbfs"])
+
+
+def tone_level(ws: Workspace, path: Path) -> float:
+    """RMS in dBFS of a steady tone; Invalid with the reason where the recording holds none."""
+    found = ws.pool.ask(work.level_of_tone, str(path))
+    if "refused" in found:
+        raise Invalid(found["refused"])
+    return float(found["rms_dbfs"])

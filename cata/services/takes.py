@@ -28,7 +28,6 @@ def clean_name(filename: str) -> str:
 
 def check_incoming(ws: Workspace, incoming: Incoming) -> dict[str, Any]:
     """What a received file is, decided in a worker; BadAudio with a plain reason where it cannot be used."""
-    incoming.flush()
     answer = ws.pool.ask(work.inspect_file, str(incoming.path), ws.max_duration_s)
     if "refused" in answer:
         raise BadAudio(answer["code"], answer["refused"])

@@ -192,3 +192,34 @@ def nominal_of(path: str) -> dict[str, Any]:
     from cata.services.devicing import nominal_file
 
     return nominal_file(Path(path))
+
+
+def read_strings(path: str, playing_path: str, channel: int | None) -> dict[str, Any]:
+    """What six open strings through a pickup say; writes them for listening."""
+    from cata.services.stringing import strings_file
+
+    return strings_file(Path(path), Path(playing_path), channel)
+
+
+def strings_on_the_bench(specs: dict[str, Any], made: dict[str, Any], path: str, seed: int) -> str:
+    """Six open strings through the bench pickup nearest to a specification, as a recording; its path."""
+    from cata.services.stringing import rehearse_strings
+
+    rehearse_strings(specs, made, Path(path), seed)
+    return path
+
+
+def resonance_by_playing(
+    own: dict[str, Any], reference: dict[str, Any], known: tuple[float, float] | None
+) -> dict[str, Any]:
+    """The resonance of a pickup from its strings against a known one: {"resonance": {...}} or {"refused": reason}."""
+    from cata.services.stringing import resonance_against
+
+    return resonance_against(own, reference, known)
+
+
+def level_of_tone(path: str) -> dict[str, Any]:
+    """The level of a steady tone, recorded to calibrate an input: {"rms_dbfs"} or {"refused"}."""
+    from cata.services.stringing import tone_file
+
+    return tone_file(Path(path))

@@ -13,7 +13,7 @@ from sqlmodel import Session
 
 from cata.store import tables  # noqa: F401  (the tables must be known before a session is used)
 
-NEWEST = "0003"
+NEWEST = "0004"
 """The newest migration. A start with a current schema does not import Alembic at all."""
 
 MIGRATIONS = Path(__file__).with_name("migrations")

@@ -283,6 +283,7 @@ class Setting(SQLModel, table=True):
 class Probe(SQLModel, table=True):
     """One recording of the test file through an item at knob positions; without an item it is a loop-back.
 
+    Of kind "strings" it holds six open strings through a pickup instead, and ``made`` says how the pickup stood.
     ``settings`` positions (0 to 1) by control; ``nominal_dbfs`` the player's own level, None for the default;
     ``channel`` which one carries the device, None where it can be told; ``bench`` what stood in for the outside world:
     then ``digest`` is empty until its recording is made.
@@ -299,6 +300,8 @@ class Probe(SQLModel, table=True):
     channel: int | None = None
     bench: str = ""
     added_at: str = ""
+    kind: str = "testfile"
+    made: dict[str, Any] = _json(dict)
 
 
 class Probed(SQLModel, table=True):

@@ -13,10 +13,10 @@ from cata.core.bench.compressing import Compressing, static_gain_db
 from cata.core.bench.curves import soft, uneven
 from cata.core.bench.pedals import PEDALS
 from cata.core.clip import Clip
+from cata.core.coil import with_cable
 from cata.core.measure.device.report import Report
 from cata.core.measure.device.returned import Unusable, as_written, read_sent
 from cata.core.measure.device.whole import device_report
-from cata.core.measure.pickup import with_cable
 from cata.core.signals.slate import SlateMark, slate
 from cata.core.signals.testfile.layout import MARKS, PartName, layout
 from cata.core.signals.testfile.waves import sent_file

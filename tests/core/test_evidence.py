@@ -1,4 +1,4 @@
-"""What readings say together: knobs, four questions, fingerprints, comparisons; pickups, waver, two sources."""
+"""What readings say together: knobs, four questions, fingerprints, comparisons; two sources."""
 
 from __future__ import annotations
 
@@ -10,22 +10,16 @@ import pytest
 
 from cata.core.bench.names import KNOBS, knobs_of, stand_in
 from cata.core.bench.pedals import PEDALS
-from cata.core.bench.pickups import PICKUPS
-from cata.core.clip import Clip
 from cata.core.evidence.compare import differences, nearest_pair
 from cata.core.evidence.fingerprint import fingerprint
 from cata.core.evidence.knobs import foretold, knob_answers
 from cata.core.evidence.probe import Probe
 from cata.core.evidence.questions import four_questions
 from cata.core.gear import Control
-from cata.core.measure import blend, pickup
+from cata.core.measure import blend
 from cata.core.measure.authority import Sweep, authority, interaction
-from cata.core.measure.device import steady, sweeps
-from cata.core.measure.material import Material
-from cata.core.measure.waver import waver
-from cata.core.signals.phrase import Note, Phrase
-from tests.outside import RATE_HZ, come_back, sent_samples
-from tests.tones import pink, seconds
+from cata.core.measure.device import sweeps
+from tests.tones import pink
 
 Floats = npt.NDArray[np.float64]
 
@@ -153,102 +147,6 @@ def test_every_bench_device_can_stand_in_and_its_knobs_exist() -> None:
     assert stand_in("guitar", "fuzz") == ""
     found = knobs_of("mid-hump", [Control(key="gain-1", name="Gain"), CONTROLS[1]], {"gain-1": 0.8, "tone": 0.2})
     assert found == {"drive": 0.8, "tone": 0.2}
-
-
-# --- pickups
-
-
-@pytest.mark.parametrize(
-    ("henry", "farad", "ohm", "load", "f0", "q"),
-    [(2.5, 600e-12, 6500, 200e3, 4176, 2.40), (4.5, 600e-12, 8200, 333e3, 3100, 2.85)],
-)
-def test_the_stated_coils(henry: float, farad: float, ohm: float, load: float, f0: float, q: float) -> None:
-    coil = pickup.Loaded(inductance_h=henry, resistance_ohm=ohm, capacitance_f=farad, load_ohm=load)
-    assert coil.resonance_hz == pytest.approx(f0, rel=0.005)
-    assert coil.q == pytest.approx(q, rel=0.01)
-    if henry == 2.5:
-        assert coil.peak == (pytest.approx(3990, rel=0.005), pytest.approx(7.8, abs=0.1))
-
-
-COILS = [
-    pickup.with_cable(h, r, c, cable_m=m, volume_ohm=v, tone_ohm=t)
-    for h, r, c in ((2.4, 6200, 120), (3.4, 6900, 140), (4.5, 8200, 130), (6.2, 8600, 150), (8.6, 15600, 160))
-    for m, v, t in ((3.0, 250e3, 250e3), (5.0, 500e3, 500e3), (1.5, 1e6, None), (6.0, 300e3, 500e3))
-]
-
-
-@pytest.mark.parametrize("coil", COILS, ids=lambda c: f"{c.resonance_hz:.0f} Hz")
-def test_a_resonance_is_read_back_from_a_sweep_coil(coil: pickup.Loaded) -> None:
-    sent_wave = sent_samples("sweep")
-    points = 1 << 21
-    x = np.fft.rfftfreq(points, 1 / RATE_HZ) / coil.resonance_hz
-    out = np.fft.irfft(np.fft.rfft(sent_wave, points) / (1 - x * x + 1j * x / coil.q), points)[: len(sent_wave)]
-    returned, sent, _ = come_back(out, "sweep", seed=int(coil.resonance_hz))
-    density = sweeps.noise_density(steady.silence(returned))
-    swept = [sweeps.read_sweep(returned, section, density) for section in sent.plan.of("sweep")]
-    best, _ = sweeps.most_linear([one for one in swept if not isinstance(one, str)])
-    inside = (sweeps.HZ > 100) & (min(12_000, 4 * coil.resonance_hz) > sweeps.HZ)
-    level = 20 * np.log10(np.abs(best.responses[0][inside]) + 1e-9)
-    found = pickup.fit_resonance(sweeps.HZ[inside], level).value
-    assert isinstance(found, dict)
-    assert found["resonance_hz"] == pytest.approx(coil.resonance_hz, rel=0.01)
-    assert found["q"] == pytest.approx(coil.q, rel=0.03)
-
-
-def test_responses_that_are_no_resonance_are_refused() -> None:
-    hz = np.geomspace(100, 12_000, 200)
-    assert "does not fall" in (pickup.fit_resonance(hz, np.zeros(200)).refusal or "")
-    combed = 10 * np.sin(hz / 300)
-    assert "no coil with one resonance" in (pickup.fit_resonance(hz, combed).refusal or "")
-    heavy = pickup.Loaded(inductance_h=4.5, resistance_ohm=8200, capacitance_f=700e-12, load_ohm=45e3)
-    x = hz / heavy.resonance_hz
-    damped = -10 * np.log10((1 - x * x) ** 2 + (x / heavy.q) ** 2)
-    assert "so heavily loaded" in (pickup.fit_resonance(hz, damped).refusal or "")
-    assert "too few" in (pickup.fit_resonance(hz[:5], damped[:5]).refusal or "")
-    assert heavy.peak is None
-    assert pickup.millivolts(-20.0, -14.0, 100.0) == pytest.approx(50.1, abs=0.1)
-    assert COILS[0].low_loss_db < 0
-
-
-def test_a_longer_cable_lowers_the_resonance_and_a_near_pickup_is_louder_and_wavers() -> None:
-    short, long = (pickup.with_cable(2.5, 6500, 120, cable_m=m, volume_ohm=250e3, tone_ohm=250e3) for m in (2.0, 8.0))
-    assert long.resonance_hz < 0.7 * short.resonance_hz
-    held = Phrase(key="held", name="", bpm=100, length_s=5.0, notes=(
-        Note(start_s=0.1, length_s=4.8, string=2, midi=62, strength=0.8),))  # fmt: skip
-    far = PICKUPS["narrow-single"]
-    near = replace(far, height_mm=1.2)
-    loud = [20 * np.log10(np.sqrt(np.mean(one.record(held) ** 2))) for one in (far, near)]
-    assert loud[1] - loud[0] == pytest.approx(10.2, abs=3.0)
-    found = waver(Material(Clip.of(near.record(held), RATE_HZ))).value
-    assert isinstance(found, dict)
-    beats = 293.66 * (2 ** (near.pull_cents / 1200) - 1)
-    assert (float(found["rate_hz"]) / beats) % 1 == pytest.approx(0.0, abs=0.15) or found["rate_hz"] > beats
-    still = waver(Material(Clip.of(far.record(held), RATE_HZ)))
-    assert still.value is None
-
-
-@pytest.mark.parametrize("rate", [1.3, 2.0, 3.1, 4.4, 5.5, 6.3, 8.2])
-@pytest.mark.parametrize(("level", "cents"), [(2.0, 0.0), (0.8, 6.0), (0.0, 12.0)])
-def test_waver_is_read_within_its_tolerance(rate: float, level: float, cents: float) -> None:
-    t = seconds(5.0)
-    turn = np.sin(2 * np.pi * rate * t)
-    pitch = 220.0 * 2 ** (cents / 2 * turn / 1200)
-    wave = np.sin(2 * np.pi * np.cumsum(pitch) / RATE_HZ) * 10 ** ((level / 2 * turn - 4 * t) / 20) * 0.3
-    wave += np.random.default_rng(1).standard_normal(len(t)) * 1e-4
-    found = waver(Material(Clip.of(wave, RATE_HZ))).value
-    assert isinstance(found, dict)
-    assert found["rate_hz"] == pytest.approx(rate, abs=0.06)
-    assert found["level_db"] == pytest.approx(level, abs=0.3)
-    assert found["pitch_cents"] == pytest.approx(cents, abs=0.5)
-
-
-def test_waver_refuses_what_is_too_short_or_still() -> None:
-    t = seconds(4.0)
-    still = np.sin(2 * np.pi * 220 * t) * 10 ** (-6 * t / 20) * 0.3
-    still += np.random.default_rng(1).standard_normal(len(t)) * 1e-4
-    assert "does not waver" in (waver(Material(Clip.of(still, RATE_HZ))).refusal or "")
-    assert "shorter" in (waver(Material(Clip.of(still[:50_000], RATE_HZ))).refusal or "")
-    assert waver(Material(Clip.of(np.zeros(200_000), RATE_HZ))).refusal == "silent"
 
 
 # --- two sources

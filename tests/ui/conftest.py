@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -107,8 +108,14 @@ def new_page(
 
 def heard(page: Page) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
     """Everything that left the player so far, 48 kHz."""
-    flat = page.evaluate("Array.from(window.heard).flatMap((part) => Array.from(part))")
-    return np.array(flat)
+    # As one string: a list of a million numbers takes the driver half a minute to check.
+    encoded = page.evaluate("""async () => {
+      const reader = new FileReader();
+      const read = new Promise((resolve) => (reader.onload = () => resolve(reader.result)));
+      reader.readAsDataURL(new Blob(window.heard.map((part) => Float32Array.from(part))));
+      return (await read).split(',')[1];
+    }""")
+    return np.frombuffer(base64.b64decode(encoded), dtype=np.float32).astype(np.float64)
 
 
 @pytest.fixture(scope="session")

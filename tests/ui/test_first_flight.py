@@ -10,6 +10,7 @@ import httpx
 import numpy as np
 import pyloudnorm
 import pytest
+import scipy.fft
 from playwright.sync_api import Browser, Page, expect
 
 from cata.media.decode import decode
@@ -63,7 +64,7 @@ def drop(page: Page, files: list[Path]) -> None:
 
 def place_in(samples: np.ndarray, file: np.ndarray) -> float:
     """Where in a file (seconds) the first of some heard samples lies."""
-    size = len(file) + len(samples)
+    size = scipy.fft.next_fast_len(len(file) + len(samples), real=True)
     r = np.fft.irfft(np.fft.rfft(file, size) * np.conj(np.fft.rfft(samples, size)), size)
     return float(np.argmax(np.abs(r))) / 48000
 

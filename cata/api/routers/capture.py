@@ -11,18 +11,13 @@ from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
 from cata.api.deps import WS, Id, Work
+from cata.api.receiving import AUDIO_BODY, FileName, incoming
 from cata.services import capturing, flight_view, rehearsing
 from cata.services.rehearsing import RehearsalIn
 from cata.services.views import FlightView
 from cata.services.views.capture import LatencyView, PieceView, RecordingView, RehearsalView
 
 router = APIRouter(prefix="/api", tags=["capture"])
-AUDIO_BODY = {
-    "requestBody": {
-        "required": True,
-        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
-    }
-}
 
 
 class Pieces(BaseModel):
@@ -49,18 +44,15 @@ async def add_recording(
     ws: WS,
     flight_id: Id,
     request: Request,
-    name: Annotated[str, Query(min_length=1, max_length=1000)],
+    name: FileName,
     takes: Annotated[int, Query(ge=0, le=999)] = 0,
     slates: bool = False,
     reamped: bool = False,
 ) -> RecordingView:
     """Take one long recording, its bytes as the body, and find the takes in it. 0 takes means those still open."""
-    with ws.vault.receive("." + name.rsplit(".", 1)[-1] if "." in name else "") as incoming:
-        async for chunk in request.stream():
-            await to_thread.run_sync(incoming.write, chunk)
-        await to_thread.run_sync(incoming.flush)
-        found = await to_thread.run_sync(capturing.check_long, ws, incoming.path, flight_id, takes, slates)
-        kept = await to_thread.run_sync(ws.vault.keep, incoming)
+    async with incoming(ws, request, name) as received:
+        found = await to_thread.run_sync(capturing.check_long, ws, received.path, flight_id, takes, slates)
+        kept = await to_thread.run_sync(ws.vault.keep, received)
     evidence = "re-amped" if reamped else "played"
     return await to_thread.run_sync(capturing.add_recording, ws, flight_id, name, kept, found, slates, evidence)
 
@@ -98,11 +90,8 @@ def slate(number: Annotated[int, Field(ge=1, le=999)], end: bool = False) -> Res
 @router.post("/latency", openapi_extra=AUDIO_BODY)
 async def latency(ws: WS, request: Request) -> LatencyView:
     """The round trip of an interface, from a recording in which slate 1 was played half a second after its start."""
-    with ws.vault.receive(".wav") as incoming:
-        async for chunk in request.stream():
-            await to_thread.run_sync(incoming.write, chunk)
-        await to_thread.run_sync(incoming.flush)
-        return await to_thread.run_sync(capturing.measure_latency, ws, incoming.path)
+    async with incoming(ws, request, "latency.wav") as received:
+        return await to_thread.run_sync(capturing.measure_latency, ws, received.path)
 
 
 @router.post("/flights/{flight_id}/rehearse")

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from anyio import to_thread
 from fastapi import APIRouter, Path, Query, Request
@@ -12,22 +10,14 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id
+from cata.api.receiving import AUDIO_BODY, FileName, incoming, keep_sound
 from cata.services import evidence as evidence_of_items
 from cata.services import probing, takes
 from cata.services.probing import PartName, ProbeIn
 from cata.services.views import TrayView
 from cata.services.views.probes import ComparisonView, EvidenceView, PrintView
-from cata.store.vault import Incoming, Kept
 
 router = APIRouter(prefix="/api", tags=["measurements"])
-
-BODY: dict[str, Any] = {
-    "requestBody": {
-        "required": True,
-        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
-    }
-}
-FileName = Annotated[str, Query(min_length=1, max_length=1000)]
 
 
 class Noted(BaseModel):
@@ -55,23 +45,7 @@ def write_test_file(
     return FileResponse(path, media_type="audio/wav", filename=f"cata test file {part} {chosen}.wav")
 
 
-@asynccontextmanager
-async def _incoming(ws: WS, request: Request, name: str) -> AsyncIterator[Incoming]:
-    """The body as a checked sound file; it is gone afterwards unless it was kept."""
-    suffix = "." + name.rsplit(".", 1)[-1] if "." in name else ""
-    with ws.vault.receive(suffix) as incoming:
-        async for chunk in request.stream():
-            await to_thread.run_sync(incoming.write, chunk)
-        await to_thread.run_sync(takes.check_incoming, ws, incoming)
-        yield incoming
-
-
-async def _receive(ws: WS, request: Request, name: str) -> Kept:
-    async with _incoming(ws, request, name) as incoming:
-        return await to_thread.run_sync(ws.vault.keep, incoming)
-
-
-@router.post("/gear/{gear_id}/probes", status_code=201, openapi_extra=BODY)
+@router.post("/gear/{gear_id}/probes", status_code=201, openapi_extra=AUDIO_BODY)
 async def add_probe(
     ws: WS,
     gear_id: Id,
@@ -86,24 +60,25 @@ async def add_probe(
     """
     given = dict(one.split("=", 1) for one in settings or [] if "=" in one)
     await to_thread.run_sync(probing.check_settings, ws, gear_id, given)
-    kept = await _receive(ws, request, name)
+    kept, _ = await keep_sound(ws, request, name)
     made = ProbeIn(settings=given, nominal_dbfs=nominal_dbfs)
     ident = await to_thread.run_sync(probing.add_probe, ws, gear_id, name, kept, made)
     return Noted(probe_id=ident)
 
 
-@router.post("/loopbacks", status_code=201, openapi_extra=BODY)
+@router.post("/loopbacks", status_code=201, openapi_extra=AUDIO_BODY)
 async def add_loopback(ws: WS, request: Request, name: FileName) -> Noted:
     """Take the recording of the test file through a cable: what the interface does by itself."""
-    kept = await _receive(ws, request, name)
+    kept, _ = await keep_sound(ws, request, name)
     return Noted(probe_id=await to_thread.run_sync(probing.add_probe, ws, None, name, kept, ProbeIn()))
 
 
-@router.post("/own-level", openapi_extra=BODY)
+@router.post("/own-level", openapi_extra=AUDIO_BODY)
 async def own_level(ws: WS, request: Request, name: FileName) -> OwnLevel:
     """The everyday level of a dry recording of somebody's strumming; nothing is kept."""
-    async with _incoming(ws, request, name) as incoming:
-        return OwnLevel(nominal_dbfs=await to_thread.run_sync(probing.nominal, ws, incoming.path))
+    async with incoming(ws, request, name) as received:
+        await to_thread.run_sync(takes.check_incoming, ws, received)
+        return OwnLevel(nominal_dbfs=await to_thread.run_sync(probing.nominal, ws, received.path))
 
 
 @router.post("/gear/{gear_id}/probes/bench", status_code=201)

@@ -10,6 +10,7 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id, Work
+from cata.api.receiving import AUDIO_BODY, FileName, keep_sound
 from cata.services import capturing, flight_view, takes, tray
 from cata.services.views import FlightView
 from cata.services.workspace import Workspace, require
@@ -52,21 +53,12 @@ def _flight_of(ws: Workspace, take_id: int) -> int:
         return require(session, Take, take_id).flight_id
 
 
-@router.post(
-    "/flights/{flight_id}/takes",
-    status_code=201,
-    openapi_extra={
-        "requestBody": {
-            "required": True,
-            "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
-        }
-    },
-)
+@router.post("/flights/{flight_id}/takes", status_code=201, openapi_extra=AUDIO_BODY)
 async def upload(
     ws: WS,
     flight_id: Id,
     request: Request,
-    name: Annotated[str, Query(min_length=1, max_length=1000)],
+    name: FileName,
     lead_in_s: Annotated[float, Query(ge=0, le=60)] = 0.0,
     planned_id: Annotated[int | None, Query(ge=1, le=2**53)] = None,
 ) -> Received:
@@ -75,12 +67,7 @@ async def upload(
     With ``planned_id`` it goes straight into the planned take's place.
     """
     await to_thread.run_sync(_require_flight, ws, flight_id)
-    suffix = "." + name.rsplit(".", 1)[-1] if "." in name else ""
-    with ws.vault.receive(suffix) as incoming:
-        async for chunk in request.stream():
-            await to_thread.run_sync(incoming.write, chunk)
-        facts = await to_thread.run_sync(takes.check_incoming, ws, incoming)
-        kept = await to_thread.run_sync(ws.vault.keep, incoming)
+    kept, facts = await keep_sound(ws, request, name)
     take_id = await to_thread.run_sync(takes.add_take, ws, flight_id, name, kept, facts, lead_in_s)
     if planned_id is not None:
         await to_thread.run_sync(capturing.place_planned, ws, take_id, planned_id)

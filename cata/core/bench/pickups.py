@@ -6,13 +6,13 @@ low-pass: f0 = sqrt((1 + Rd/R)/(L C))/2π, Q = sqrt(L C (1 + Rd/R))/(L/R + Rd C)
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from cata.core.bench.circuit import Filter, analogue
-from cata.core.clip import Audio
-from cata.core.measure.pickup import Loaded
+from cata.core.clip import ANALYSIS_RATE_HZ, Audio
+from cata.core.coil import Loaded
 from cata.core.signals.phrase import Phrase, retuned
 from cata.core.signals.strings import Sensing, render
 
@@ -90,6 +90,32 @@ class Pickup:
             pulled = self._strings(retuned(phrase, -self.pull_cents), seed)
             strings = strings * np.float32(1 - PULLED_SHARE) + pulled * np.float32(PULLED_SHARE)
         return self.coil.process(strings) * np.float32(self.output * self.height_gain)
+
+
+PLACES = {"bridge": 0.0, "middle": 0.07, "neck": 0.18}
+"""How much further from the bridge a pickup listens in each position, as a share of the string."""
+
+
+def placed(pickup: Pickup, position: str) -> Pickup:
+    """The same pickup in another position of the guitar."""
+    further = PLACES.get(position, 0.0)
+    place = pickup.sensing.place % PLACES["neck"] + further
+    second = None if pickup.second_place is None else pickup.second_place % PLACES["neck"] + further
+    # The string swings wider away from its end; the model's comb knows only where its modes have nodes.
+    wider = float(np.sqrt(np.sin(np.pi * place) / np.sin(np.pi * (place - further))))
+    sensing = replace(pickup.sensing, place=place)
+    return replace(pickup, sensing=sensing, second_place=second, output=pickup.output * wider)
+
+
+def record_strings(pickup: Pickup, phrase: Phrase, bass_mm: float, treble_mm: float, seed: int = 1) -> Audio:
+    """A phrase through a pickup whose two sides stand at their own height, shape (samples,), 48 kHz."""
+    total = np.zeros(int(phrase.length_s * ANALYSIS_RATE_HZ), dtype=np.float32)
+    for string in range(6):
+        height = bass_mm + (treble_mm - bass_mm) * string / 5
+        notes = tuple(note for note in phrase.notes if note.string == string)
+        own = replace(pickup, height_mm=height).record(replace(phrase, notes=notes), seed * 10 + string)
+        total[: len(own)] += own[: len(total)]
+    return total
 
 
 def _pf(value: float) -> float:

@@ -94,6 +94,17 @@ def low_tightness_ms(material: Material) -> Outcome:
     return measured(middle)
 
 
+def strokes(material: Material) -> list[tuple[float, float]] | str:
+    """Start and end in seconds of the strokes of six open strings, in one round or several; why not, otherwise."""
+    times = material.shared(onsets_of)
+    if not len(times) or len(times) % STRINGS:
+        return f"{len(times)} notes found, six open strings are needed"
+    ends = np.append(times[1:], material.work.duration_s)
+    if np.min(ends - times) < STRING_GAP_S:
+        return "notes less than 0.6 s apart"
+    return list(zip(times.tolist(), ends.tolist(), strict=True))
+
+
 def string_balance_db(material: Material) -> Outcome:
     """{"1" to "6": K-weighted level over 1 s of each of six notes re their mean, dB}, in the order played.
 
@@ -101,16 +112,15 @@ def string_balance_db(material: Material) -> Outcome:
     """
     if material.silent:
         return refused("silent")
-    times = material.shared(onsets_of)
-    if len(times) != STRINGS:
-        return refused(f"{len(times)} notes found, six open strings are needed")
-    ends = np.append(times[1:], material.work.duration_s)
-    if np.min(ends - times) < STRING_GAP_S:
-        return refused("notes less than 0.6 s apart")
+    found = strokes(material)
+    if isinstance(found, str):
+        return refused(found)
+    if len(found) != STRINGS:
+        return refused(f"{len(found)} notes found, six open strings are needed")
     rate = material.work.rate_hz
     weighted = [k_weighted(plane, rate) for plane in material.work.distinct]
     levels = []
-    for start, end in zip(times, ends, strict=True):
+    for start, end in found:
         first, last = int(start * rate), int(min(start + STRING_WINDOW_S, end) * rate)
         power = np.mean([np.mean(np.square(plane[first:last], dtype=np.float64)) for plane in weighted])
         levels.append(OFFSET_LUFS + float(db(power)))

@@ -122,6 +122,17 @@ def lead_line(bpm: float = 104.0) -> Phrase:
 PHRASES = {p.key: p for p in (soft_to_hard(), offbeat(), muted_riff(), lead_line())}
 
 
+def open_strings(ring_s: float = 2.4, rounds: int = 1) -> Phrase:
+    """The six open strings one after the other, low to high, each damped before the next; a second of silence first."""
+    each = ring_s + 0.2
+    notes = tuple(
+        Note(start_s=1.0 + each * (6 * turn + string), length_s=ring_s, string=string, midi=midi, strength=0.7)
+        for turn in range(rounds)
+        for string, midi in enumerate(OPEN_STRINGS_MIDI)
+    )
+    return Phrase(key="open-strings", name="Open strings", bpm=60.0, length_s=1.4 + 6 * rounds * each, notes=notes)
+
+
 def varied(phrase: Phrase, amount: float, seed: int) -> Phrase:
     """The phrase as a player repeats it: every note a little early or late and a little softer or harder.
 

@@ -18,6 +18,7 @@ from cata.core.signals.testfile.waves import wave
 MUTED_FROM_S = 1.1
 """Where the muted strokes of a ladder step begin."""
 CLARITY_AT = "third-12"
+FROM_PLAYING = "from playing: the sweep says more"
 CHORD_KEYS = {"third-24": "soft third", "third-12": "third", "fifth-12": "fifth", "triad-12": "triad"}
 
 
@@ -56,7 +57,23 @@ def put_played(report: Report, answer: Returned, file: Sent) -> None:
         report.put("harshness_db", measured(sharp.value - reference.value, sharp.flag))
     else:
         report.put("harshness_db", sharp)
+    report.put("sustain_db", played.sustain_db(own, dry, float(np.var(steady.silence(answer)))))
+    if not file.plan.of("sweep"):
+        _put_response(report, answer, section, found)
     report.put("low_tightness_ms", low_tightness_ms(Material(own.cut(round(MUTED_FROM_S * own.rate_hz), own.length))))
+
+
+def _put_response(report: Report, answer: Returned, section: Section, steps: played.Played) -> None:
+    """Response and low end from the softest steps: the weaker grade, where the part holds no sweep."""
+    found = played.response_db(answer, section)
+    known: dict[str, Number | str | None] = {name: round(value, 3) for name, value in found.items()}
+    flag = FROM_PLAYING
+    if steps.dirt_db[: played.REFERENCE_STEPS].max() > played.CLEAN_DB:
+        flag = "from playing, taken while it breaks up: even the softest strokes distort"
+    report.put("response_db", measured(known, flag))
+    loss = played.low_end_loss_db(found)
+    report.put("low_end_loss_db", measured(loss.value, flag) if loss.value is not None else loss)
+    report.pictures["response"] = [(float(name), value) for name, value in found.items()]
 
 
 def _hardest(answer: Returned, section: Section) -> tuple[Clip, Clip]:

@@ -11,10 +11,12 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+import scipy.fft
 import scipy.interpolate
 import scipy.signal
 
-from cata.core.clip import ANALYSIS_RATE_HZ
+from cata.core.clip import ANALYSIS_RATE_HZ, Clip
+from cata.core.measure.device import steady, sweeps
 from cata.core.measure.device.returned import Returned
 from cata.core.measure.outcome import Outcome, measured, refused
 from cata.core.signals.testfile.layout import Section
@@ -31,6 +33,10 @@ CLEAN_DB = -31.0
 NOISE_MARGIN_DB = 10.0
 QUIET_SHARE = 1e-4
 ONSETS_PERCENT = (3, 10)
+FAINT_DB = -35.0
+MIN_MIDDLE, MIN_LOW = 5, 2
+CHORD_AT_S, SUSTAIN_BLOCK_S = (0.12, 0.57), 0.06
+"""Soon after the stroke of the chord, and before it is damped."""
 
 
 @dataclass(frozen=True)
@@ -123,6 +129,55 @@ def _used_share(r: Floats) -> float:
     size = round(BLOCK_S * ANALYSIS_RATE_HZ)
     energies = np.sum(r[: len(r) // size * size].reshape(-1, size) ** 2, axis=1)
     return float(np.mean(energies > QUIET_SHARE * energies.max()))
+
+
+def response_db(returned: Returned, section: Section) -> dict[str, float]:
+    """Gain in each third octave of the softest steps, noise removed, by name; where the playing has enough energy.
+
+    Energy against energy: what the device distorts counts as its own, so it is true below breakup only.
+    """
+    steps = round(REFERENCE_STEPS * section.step_s * ANALYSIS_RATE_HZ)
+    size = scipy.fft.next_fast_len(steps, real=True)
+    x = np.abs(scipy.fft.rfft(wave(section, ANALYSIS_RATE_HZ)[:steps].astype(np.float64), size)) ** 2
+    y = np.abs(scipy.fft.rfft(returned.section(section)[:steps], size)) ** 2
+    density = sweeps.noise_density(steady.silence(returned))
+    hz = np.fft.rfftfreq(size, 1 / ANALYSIS_RATE_HZ)
+    noise = steps * np.interp(hz, sweeps.HZ, density)
+    found = {}
+    for name, centre in zip(sweeps.NAMES, sweeps.THIRD_OCTAVES_HZ, strict=True):
+        a, b = np.searchsorted(hz, (centre * 10**-0.05, centre * 10**0.05))
+        sent, came, hiss = (float(one[a:b].sum()) for one in (x, y, noise))
+        if sent > 10 ** (FAINT_DB / 10) * x.sum() and came > 2 * hiss:
+            found[name] = 10 * float(np.log10((came - hiss) / sent))
+    return found
+
+
+def low_end_loss_db(response: dict[str, float]) -> Outcome:
+    """Mean change at 400 to 1600 Hz minus that at 80, 100 and 125 Hz; the playing may lack a band.
+
+    Refused with fewer than five of the seven, or two of the three.
+    """
+    groups = [[response[name] for name in sweeps.NAMES[part] if name in response] for part in (sweeps.MIDDLE, sweeps.LOW)]
+    if len(groups[0]) < MIN_MIDDLE or len(groups[1]) < MIN_LOW:
+        return refused("the playing has too little energy in the bands it needs")
+    middle, low = (float(np.mean(group)) for group in groups)
+    return measured(middle - low)
+
+
+def sustain_db(own: Clip, dry: Clip, noise_power: float) -> Outcome:
+    """How much less the chord of a ladder step falls from 0.1 to 0.55 s after its stroke than it was played."""
+    falls = []
+    for clip, noise in ((own, noise_power), (dry, 0.0)):
+        powers = [_power_at(clip, at) - noise for at in CHORD_AT_S]
+        if powers[1] < noise:
+            return refused("the chord drowns in the noise before it has died away")
+        falls.append(10 * float(np.log10(powers[0] / powers[1])))
+    return measured(falls[1] - falls[0])
+
+
+def _power_at(clip: Clip, at_s: float) -> float:
+    part = clip.samples[0][round(at_s * clip.rate_hz) : round((at_s + SUSTAIN_BLOCK_S) * clip.rate_hz)]
+    return max(float(np.mean(np.square(part, dtype=np.float64))), 1e-20)
 
 
 def onset_dbfs(played: Played, percent: float) -> Outcome:

@@ -8,7 +8,7 @@ from typing import Literal
 Question = Literal["most", "pleasant", "clean", "controls", "compressor", "interface"]
 NOMINAL_DBFS = -20.0
 """Level of everyday strumming where nobody measured their own: the peak of a sine as loud as its loud blocks."""
-METHOD = 2
+METHOD = 3
 """Raise it when a method changes: stored results of older versions are stale."""
 
 
@@ -130,6 +130,17 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
         key="low_tightness_ms", name="Low tightness", unit="ms", question="pleasant", jnd=10.0, decimals=0,
         part="ladder",
         about="How long the lows of a muted stroke go on.", less="tighter", more="looser",
+    ),
+    DeviceReading(
+        key="sustain_db", name="Sustain added", unit="dB", question="pleasant", jnd=1.5, part="ladder",
+        tolerance="0.3 dB", about="How much less the hardest chord falls within 0.45 s than it was played.",
+        less="dies away sooner", more="sings on",
+    ),
+    DeviceReading(
+        key="tail", name="Reverb's tail", unit="s", question="interface", decimals=2, part="sweep",
+        tolerance="5 %, 0.7 dB",
+        about="With a reverb on: how long until it has fallen by 60 dB, and its energy against the direct sound's.",
+        less="shorter", more="longer",
     ),
     DeviceReading(
         key="compressor", name="Compressor", unit="", question="compressor", part="bursts",

@@ -16,7 +16,9 @@ BLOCK_PERIODS = 20
 MAX_LEVEL_WAVER_DB, MAX_PHASE_WAVER_RAD = 0.6, 0.06
 ECHO_FROM_S, ECHO_BLOCK_S, ECHO_DB, ECHO_CLEAR_DB = 0.07, 0.05, -38.0, 12.0
 UNEVEN_DB = 12.0
+QUIET_PERCENT = 20
 NOISE_SKIP_S = 0.4
+NOISE_HZ = (20.0, 20_000.0)
 MIN_CLEAR_DB = 30.0
 
 
@@ -28,9 +30,13 @@ def silence(returned: Returned) -> Floats:
 
 
 def noise_dbfs(returned: Returned) -> float:
-    """RMS of hum and hiss in dBFS, its mean taken out."""
+    """RMS of hum and hiss in dBFS between 20 Hz and 20 kHz, whatever the rate it was recorded at."""
     quiet = silence(returned)
-    return level_db(quiet - quiet.mean())
+    window = np.hanning(len(quiet))
+    power = np.abs(np.fft.rfft((quiet - quiet.mean()) * window)) ** 2
+    hz = np.fft.rfftfreq(len(quiet), 1 / ANALYSIS_RATE_HZ)
+    heard = float(power[(hz >= NOISE_HZ[0]) & (hz <= NOISE_HZ[1])].sum())
+    return float(db(2 * heard / (len(quiet) * float(np.sum(window**2)))))
 
 
 def _waver(signal: Floats, period: int, noise_power: float) -> str | None:
@@ -60,7 +66,8 @@ def moving(returned: Returned) -> str | None:
     """
     steady = returned.plan.of("steady")[0]
     quiet = silence(returned)
-    power = float(np.var(quiet))
+    # The quiet end of the silence: a long tail of the slate still sounds in the rest.
+    power = float(10 ** (np.percentile(_blocks_db(quiet), QUIET_PERCENT) / 10))
     tone = returned.cut(steady.start_s + SETTLE_S, round((steady.length_s - SETTLE_S - 0.02) * ANALYSIS_RATE_HZ))
     waver = _waver(tone, steady.period, power)
     if waver:
@@ -71,8 +78,20 @@ def moving(returned: Returned) -> str | None:
     sounding = level_db(tone)
     if left.max() > max(sounding + ECHO_DB, float(db(power)) + ECHO_CLEAR_DB):
         return "it goes on sounding after the tone has stopped: echo or reverb; switch it off"
-    blocks = db(np.var(quiet[: len(quiet) // block * block].reshape(-1, block), axis=1))
-    if blocks.max() - np.median(blocks) > UNEVEN_DB and blocks.max() > sounding + ECHO_DB - 10:
+    if _blocks_db(quiet).max() > sounding + ECHO_DB - 10:
+        return sounds_in_silence(returned)
+    return None
+
+
+def _blocks_db(quiet: Floats) -> Floats:
+    block = round(ECHO_BLOCK_S * ANALYSIS_RATE_HZ)
+    return db(np.var(quiet[: len(quiet) // block * block].reshape(-1, block), axis=1))
+
+
+def sounds_in_silence(returned: Returned) -> str | None:
+    """What keeps the silence from being one; None where it holds even noise only."""
+    blocks = _blocks_db(silence(returned))
+    if blocks.max() - np.median(blocks) > UNEVEN_DB:
         return "something sounds in the silence after the slate: an echo, or talk in the room"
     return None
 

@@ -52,6 +52,11 @@ def _reference() -> Complex:
     return np.asarray(np.conj(x) / (power + EPSILON * power.max()))
 
 
+def deconvolved(signal: Floats) -> Floats:
+    """A signal (up to 10 s) divided by the sweep of amplitude 1, shape (POINTS,): its response, harmonics before it."""
+    return np.asarray(scipy.fft.irfft(scipy.fft.rfft(signal, POINTS) * _reference(), POINTS))
+
+
 def _window(before: int, after: int) -> Floats:
     """1 around the peak, half a cosine at both ends: (before + after,)."""
     window = np.ones(before + after)
@@ -150,8 +155,7 @@ def read_sweep(returned: Returned, section: Section, noise_density: Floats, leve
     """The responses of one sweep, or why there are none; ``noise_density`` is that of the silence."""
     level = section.levels_dbfs[0]
     taken = returned.cut(section.start_s - BEFORE_S, round((section.length_s + BEFORE_S + 0.25) * ANALYSIS_RATE_HZ))
-    spectrum = scipy.fft.rfft(taken / amplitude(level + level_db), POINTS)
-    impulse = scipy.fft.irfft(spectrum * _reference(), POINTS)
+    impulse = deconvolved(taken / amplitude(level + level_db))
     origin = round(BEFORE_S * ANALYSIS_RATE_HZ)
     # Quarter of the transform on each side: harmonics lie before (wrapping round), the linear response after.
     search = np.roll(impulse, -origin)

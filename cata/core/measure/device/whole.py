@@ -12,9 +12,10 @@ from cata.core.measure.device.from_playing import put_chords, put_compressor, pu
 from cata.core.measure.device.from_sweeps import put_sweeps
 from cata.core.measure.device.from_tones import put_tones
 from cata.core.measure.device.loopback import Loop, read_loop
-from cata.core.measure.device.readings import NOMINAL_DBFS
+from cata.core.measure.device.readings import DEVICE_READINGS, NOMINAL_DBFS
 from cata.core.measure.device.report import Report
 from cata.core.measure.device.returned import Returned, Sent, Unusable, read_returned, read_sent
+from cata.core.measure.device.tail import Tail, read_tail
 from cata.core.measure.outcome import measured, refused
 
 Tell = Callable[[float, str], None]
@@ -40,9 +41,13 @@ def device_report(
     file = sent if isinstance(sent, Sent) else read_sent(sent)
     tell(0.15, "finding the answer")
     answer = read_returned(returned, file, channel)
-    for reason in (steady.too_noisy(answer), steady.moving(answer)):
-        if reason:
-            raise Unusable(reason)
+    noisy = steady.too_noisy(answer)
+    if noisy:
+        # What is loud and uneven there is no noise.
+        raise Unusable(steady.sounds_in_silence(answer) or noisy)
+    moving = steady.moving(answer)
+    if moving:
+        return _sounding_on(answer, file, moving)
     loop = None
     if loopback is not None:
         tell(0.25, "reading the loop-back")
@@ -62,6 +67,17 @@ def device_report(
     tell(0.95, "compressor")
     put_compressor(report, answer, file, nominal_dbfs)
     tell(1.0, "done")
+    return report
+
+
+def _sounding_on(answer: Returned, file: Sent, reason: str) -> Report:
+    """The tail of a device that goes on sounding, every other reading refused; Unusable where it is no tail."""
+    tail = read_tail(answer, file)
+    if not isinstance(tail, Tail):
+        raise Unusable(reason)
+    report = Report(file.plan.part, notes=list(answer.notes))
+    report.refusals = {reading.key: reason for reading in DEVICE_READINGS if reading.key != "tail"}
+    report.put("tail", measured({"t60_s": tail.t60_s, "level_db": tail.level_db}))
     return report
 
 

@@ -1,0 +1,183 @@
+"""Pickups against each other by their open strings: output, balance, height, bridge to neck. No numpy."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from cata.core.coil import millivolts
+
+JUST_HEARD_DB = 1.0
+SIDE_HEARD_DB = 1.5
+EVEN_DB = 2.0
+SAME_MM = 0.05
+WAVER_HEARD_DB, WAVER_HEARD_CENTS = 0.5, 4.0
+BASS_SIDE, TREBLE_SIDE = ("1", "2", "3"), ("4", "5", "6")
+POSITIONS = ("bridge", "middle", "neck")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Strung:
+    """Six open strings through one pickup.
+
+    ``heard_lufs`` and ``rms_dbfs`` their level as recorded; ``bass_mm`` and ``treble_mm`` from string to pole with the
+    strings pressed at the last fret; ``calibrated``: dBFS and mV of a tone recorded at the same input gain.
+    """
+
+    ident: int
+    gear_id: int
+    name: str
+    heard_lufs: float
+    rms_dbfs: float
+    balance_db: Mapping[str, float]
+    position: str = ""
+    bass_mm: float | None = None
+    treble_mm: float | None = None
+    calibrated: tuple[float, float] | None = None
+    output_band_db: float | None = None
+    balance_band_db: float | None = None
+    waver: Mapping[str, float] | None = None
+    decay_db_per_s: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def output_mv(self) -> float | None:
+        """RMS of the first second of a stroke in mV, None without a calibrating tone."""
+        return None if self.calibrated is None else millivolts(self.rms_dbfs, *self.calibrated)
+
+    @property
+    def height_mm(self) -> float | None:
+        """Mean distance of string and pole."""
+        known = [mm for mm in (self.bass_mm, self.treble_mm) if mm is not None]
+        return sum(known) / len(known) if known else None
+
+    @property
+    def wavers(self) -> bool:
+        """True where a string wavers enough to be heard."""
+        if self.waver is None:
+            return False
+        return self.waver["level_db"] >= WAVER_HEARD_DB or self.waver["pitch_cents"] >= WAVER_HEARD_CENTS
+
+    def side_db(self, strings: Sequence[str]) -> float:
+        """Mean of some strings against the mean of all."""
+        return sum(self.balance_db[string] for string in strings) / len(strings)
+
+
+@dataclass(frozen=True)
+class Against:
+    """One recording against another: louder by so many dB, by what right, whether that can be trusted and heard."""
+
+    output_db: float
+    basis: str
+    band_db: float | None
+    sentence: str
+    strings_db: Mapping[str, float]
+
+
+def against(one: Strung, reference: Strung) -> Against:
+    """How much louder one pickup is than another, and which strings change most between them."""
+    mv = one.output_mv, reference.output_mv
+    if mv[0] is not None and mv[1] is not None:
+        gap, basis = 20 * math.log10(mv[0] / mv[1]), "in mV"
+    else:
+        gap, basis = one.heard_lufs - reference.heard_lufs, "if the input gain was left alone"
+    bands = [band for band in (one.output_band_db, reference.output_band_db) if band is not None]
+    # Each band is that of two alike; two different ones meet in the middle.
+    band = math.sqrt(sum(b * b for b in bands) / 2) if len(bands) == 2 else None
+    if abs(gap) < max(JUST_HEARD_DB, band or 0.0):
+        sentence = "no difference in output you can trust"
+    else:
+        sentence = f"{abs(gap):.1f} dB {'louder' if gap > 0 else 'quieter'}"
+    changes = {string: one.balance_db[string] - reference.balance_db[string] for string in one.balance_db}
+    return Against(gap, basis, band, sentence, changes)
+
+
+@dataclass(frozen=True)
+class HeightPoint:
+    """Output at one height, against the lowest output of them, and whether strings waver there."""
+
+    ident: int
+    height_mm: float
+    output_db: float
+    wavers: bool
+
+
+@dataclass(frozen=True)
+class Heights:
+    """What raising a pickup does: points by height (far first), dB a mm, and what to do."""
+
+    points: tuple[HeightPoint, ...]
+    db_per_mm: float
+    sentence: str
+
+
+def heights(rows: Sequence[Strung]) -> Heights | None:
+    """Output and waver against height, of one pickup in one position; None with fewer than two heights."""
+    by_height: dict[float, Strung] = {}
+    for row in rows:
+        if row.height_mm is not None:
+            by_height[round(row.height_mm / SAME_MM) * SAME_MM] = row
+    if len(by_height) < 2:
+        return None
+    ordered = sorted(by_height.items(), reverse=True)
+    base = ordered[0][1]
+    points = tuple(
+        HeightPoint(row.ident, round(mm, 2), round(against(row, base).output_db, 2), row.wavers) for mm, row in ordered
+    )
+    slope = (points[-1].output_db - points[0].output_db) / (points[0].height_mm - points[-1].height_mm)
+    sentence = (
+        f"From {points[0].height_mm:.1f} to {points[-1].height_mm:.1f} mm it gains {points[-1].output_db:.1f} dB, "
+        f"{slope:.1f} dB a millimetre."
+    )
+    near = [p for p in points if p.wavers]
+    free = [p for p in points if not p.wavers]
+    if near and free:
+        sentence += (
+            f" At {near[0].height_mm:.1f} mm the strings waver: the magnet pulls them; "
+            f"keep {free[-1].height_mm:.1f} mm."
+        )
+    elif near:
+        sentence += " The strings waver at every height measured: lower it."
+    else:
+        sentence += " No string wavers at any of them."
+    return Heights(points, slope, sentence)
+
+
+def advice(row: Strung, db_per_mm: float | None = None) -> list[str]:
+    """What the balance of one recording asks for: which side to raise, which pole stands out, whether to lower it."""
+    said = []
+    doubt = row.balance_band_db or 0.0
+    tilt = row.side_db(TREBLE_SIDE) - row.side_db(BASS_SIDE)
+    if abs(tilt) >= max(SIDE_HEARD_DB, doubt):
+        quiet, loud = ("bass", "treble") if tilt > 0 else ("treble", "bass")
+        text = f"The {loud} side is {abs(tilt):.1f} dB louder: raise the {quiet} side or lower the {loud} side"
+        if db_per_mm and db_per_mm > 0.5:
+            text += f" by about {abs(tilt) / db_per_mm:.1f} mm in all"
+        said.append(text + ".")
+    for string, level in row.balance_db.items():
+        side = row.side_db(BASS_SIDE if string in BASS_SIDE else TREBLE_SIDE)
+        if abs(level - side) >= max(EVEN_DB, doubt):
+            word = "louder" if level > side else "quieter"
+            said.append(
+                f"String {7 - int(string)} is {abs(level - side):.1f} dB {word} than its neighbours: turn its own pole "
+                "screw, if it has one."
+            )
+    if row.wavers and row.waver is not None:
+        said.append(
+            f"String {7 - int(row.waver['string'])} wavers {row.waver['rate_hz']:.1f} times a second by "
+            f"{row.waver['pitch_cents']:.0f} cents: the magnet is too close, lower the pickup."
+        )
+    return said
+
+
+def bridge_to_neck(rows: Sequence[Strung]) -> str:
+    """How the neck pickup stands against the bridge pickup of the last recordings of each; empty without both."""
+    last = {row.position: row for row in rows}
+    if "bridge" not in last or "neck" not in last:
+        return ""
+    found = against(last["neck"], last["bridge"])
+    if found.sentence.startswith("no difference"):
+        return "Neck and bridge are as loud as each other."
+    return f"The neck pickup is {found.sentence} than the bridge pickup: " + (
+        "lower it, or raise the bridge." if found.output_db > 0 else "raise it, or lower the bridge."
+    )
