@@ -112,6 +112,7 @@ FIELDS: Mapping[GearKind, tuple[Field, ...]] = {
         _flag("direct_output", "Direct output"),
         _number("speaker_size_in", "Speaker size", "in", 0, 18),
         _whole("speaker_count", "Speakers", 0, 16),
+        _number("speaker_sensitivity_db", "Speaker sensitivity (1 W, 1 m)", "dB", 60, 115),
         WEIGHT,
     ),
     "speaker": (

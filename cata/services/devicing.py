@@ -13,7 +13,7 @@ import numpy as np
 from cata.core.clip import ANALYSIS_RATE_HZ, Clip
 from cata.core.evidence.compare import differences, nearest_pair
 from cata.core.evidence.fingerprint import fingerprint
-from cata.core.evidence.knobs import knob_answers
+from cata.core.evidence.knobs import foretold, knob_answers
 from cata.core.evidence.probe import Probe
 from cata.core.evidence.questions import four_questions
 from cata.core.gear import Control
@@ -217,6 +217,20 @@ def evidence(rows: list[dict[str, Any]], control_rows: list[dict[str, Any]]) -> 
         "knobs": [asdict(knob) for knob in knobs],
         "fingerprint": [asdict(ray) for ray in fingerprint(probes)],
     }
+
+
+def knob_foretold(rows: list[dict[str, Any]], control_row: dict[str, Any], position: float) -> list[dict[str, Any]]:
+    """What a knob gives at a position as plain values for showing."""
+    control = Control.model_validate(control_row)
+    return [
+        {
+            "name": one.name,
+            "text": f"{one.value:+.1f} {'dBFS' if one.name == 'Breakup' else 'dB'}".replace("-", "−"),
+            "measured": one.measured,
+            "doubt": "" if one.left_out is None else f"± {one.left_out:.1f} when foretold",
+        }
+        for one in foretold(_probes(rows), control, position)
+    ]
 
 
 def comparison(first: list[dict[str, Any]], second: list[dict[str, Any]], names: tuple[str, str]) -> dict[str, Any]:

@@ -10,14 +10,14 @@ from sqlmodel import Session, col, select
 
 from cata.core.bench.names import stand_in
 from cata.core.evidence.fingerprint import fingerprint
-from cata.core.evidence.played import played_drive
 from cata.core.evidence.probe import Probe as Known
 from cata.core.evidence.probe import figure
-from cata.core.gear import Control, show_position
+from cata.core.gear import Control, read_position, show_position
 from cata.core.match.gains import Level, School, listening_gains
 from cata.core.measure.device.readings import BY_KEY, DEVICE_READINGS
 from cata.errors import NotFound
 from cata.services import work
+from cata.services.played import place_by_playing, played_figures
 from cata.services.probing import TEST_FILE, controls_of, loopbacks, progress_path, sent_through, setting_text, state_of
 from cata.services.tray import SCHOOL_TEXTS
 from cata.services.views import PouredView, TrayView
@@ -26,12 +26,14 @@ from cata.services.views.probes import (
     ComparisonView,
     EvidenceView,
     FigureView,
+    ForetoldView,
+    KnobAtView,
     PrintView,
     ProbeView,
     RefusalView,
 )
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Contender, Flight, Gear, Probe, Probed, Reading, Take
+from cata.store.tables import Gear, Probe, Probed
 
 SHOWN_PARTS = {"breakup_dbfs": ("1", "3", "10"), "played_breakup_dbfs": ("3", "10")}
 NOT_FIGURES = ("thd_percent", "response_db", "harmonics_db", "chords_db")
@@ -76,13 +78,13 @@ def _figures(known: Known) -> list[FigureView]:
             shown = figure(known, key)
             if shown is not None:
                 found.append(FigureView.model_validate(shown))
-    for whole, parts in (("compressor", COMPRESSOR_PARTS), ("resonance", RESONANCE_PARTS)):
+    for whole, parts in (("compressor", COMPRESSOR_PARTS), ("resonance", RESONANCE_PARTS), ("tail", TAIL_PARTS)):
         values = known.readings.get(whole)
         if not isinstance(values, dict):
             continue
         for key, (name, unit) in parts.items():
             if key in values:
-                found.append(FigureView(key=whole, name=name, text=f"{values[key]:.1f} {unit}".strip(),
+                found.append(FigureView(key=whole, name=name, text=f"{values[key]:.1f} {unit}".replace("-", "−").strip(),
                                         band=None, doubt="", about=BY_KEY[whole].about))  # fmt: skip
     return found
 
@@ -93,6 +95,10 @@ COMPRESSOR_PARTS = {
 }  # fmt: skip
 
 
+TAIL_PARTS = {
+    "t60_s": ("Reverb's tail, to −60 dB", "s"),
+    "level_db": ("Reverb against the direct sound", "dB"),
+}
 RESONANCE_PARTS = {
     "resonance_hz": ("Resonance", "Hz"), "q": ("Resonance, Q", ""), "peak_hz": ("Peak", "Hz"),
     "peak_db": ("Peak, height", "dB"),
@@ -130,33 +136,11 @@ def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:
     found = ws.pool.ask(work.evidence_of, rows, [c.model_dump(mode="json") for c in controls])
     device = stand_in(gear.kind, gear.name, gear.about, gear.structure)
     with ws.reading() as session:
-        played = "" if rows else _from_playing(session, gear_id)
+        place, played = ("", []) if rows else (place_by_playing(session, gear_id), played_figures(session, gear_id))
     return EvidenceView(
-        gear_id=gear_id, name=gear.name, probes=views, loops=loop_views, stand_in=device, played=played, **found
+        gear_id=gear_id, name=gear.name, probes=views, loops=loop_views, stand_in=device, played=place,
+        played_figures=played, **found,
     )  # fmt: skip
-
-
-def _from_playing(session: Session, gear_id: int) -> str:
-    """Where an item stands among the contenders of a flight by playing alone; empty where it was not compared."""
-    mine = session.exec(select(Contender).where(Contender.gear_id == gear_id)).first()
-    if mine is None:
-        return ""
-    by_name: dict[str, list[float]] = {}
-    statement = (
-        select(Take, Contender).join(Contender, col(Contender.id) == Take.contender_id)
-        .where(Take.flight_id == mine.flight_id, Take.repeat == 0)
-    )  # fmt: skip
-    for take, contender in session.exec(statement).all():
-        readings = session.exec(select(Reading).where(Reading.take_id == take.id)).all()
-        drive = played_drive({row.key: row.value for row in readings})
-        if drive is not None:
-            by_name.setdefault(contender.name, []).append(drive)
-    order = sorted(by_name, key=lambda name: sum(by_name[name]) / len(by_name[name]))
-    if mine.name not in order or len(order) < 2:
-        return ""
-    place = order.index(mine.name) + 1
-    flight = session.get_one(Flight, mine.flight_id)
-    return f"From playing alone, in “{flight.name}”: {place} of {len(order)} from the cleanest to the most driven."
 
 
 def compare(ws: Workspace, first_id: int, second_id: int) -> ComparisonView:
@@ -167,6 +151,22 @@ def compare(ws: Workspace, first_id: int, second_id: int) -> ComparisonView:
     names = (items[0].name, items[1].name)
     found = ws.pool.ask(work.compare_items, rows[0], rows[1], names)
     return ComparisonView(first=names[0], second=names[1], **found)
+
+
+def knob_at(ws: Workspace, gear_id: int, key: str, written: str) -> KnobAtView:
+    """A position of a knob as it is read, and what its measurements say of it; NotFound, or Invalid for no position."""
+    with ws.reading() as session:
+        gear = require(session, Gear, gear_id)
+        control = next((one for one in controls_of(gear) if one.key == key), None)
+        if control is None:
+            raise NotFound("control", key)
+        rows = _read_probes(session, gear)
+    position = read_position(control, written)
+    found = ws.pool.ask(work.knob_foretold, rows, control.model_dump(mode="json"), position) if rows else []
+    return KnobAtView(
+        position=position, text=show_position(control, position),
+        readings=[ForetoldView.model_validate(one) for one in found],
+    )  # fmt: skip
 
 
 def fingerprints(ws: Workspace) -> list[PrintView]:

@@ -180,6 +180,13 @@ def evidence_of(probes: list[dict[str, Any]], controls: list[dict[str, Any]]) ->
     return evidence(probes, controls)
 
 
+def knob_foretold(probes: list[dict[str, Any]], control: dict[str, Any], position: float) -> list[dict[str, Any]]:
+    """What a knob gives at a position, measured or drawn between."""
+    from cata.services.devicing import knob_foretold as found
+
+    return found(probes, control, position)
+
+
 def compare_items(first: list[dict[str, Any]], second: list[dict[str, Any]], names: tuple[str, str]) -> dict[str, Any]:
     """What differs between two items, at their nearest settings."""
     from cata.services.devicing import comparison

@@ -102,11 +102,12 @@ def test_the_four_questions_name_the_setting_the_number_and_the_proof() -> None:
 
 def test_what_stands_between_measured_settings_is_foretold_and_marked() -> None:
     drive = CONTROLS[0]
-    assert foretold(FULL, drive, 0.5, "breakup_dbfs.3") == (pytest.approx(-27.5), True)
-    value, measured = foretold(FULL, drive, 0.25, "breakup_dbfs.3") or (0.0, True)
-    assert value == pytest.approx(-18.75, abs=0.5)
-    assert not measured
-    assert foretold(FULL[:1], drive, 0.5, "gain_db") is None
+    breakup = {one.name: one for one in foretold(FULL, drive, 0.5)}["Breakup"]
+    assert (breakup.value, breakup.measured) == (pytest.approx(-27.5), True)
+    between = {one.name: one for one in foretold(FULL, drive, 0.25)}["Breakup"]
+    assert between.value == pytest.approx(-18.75, abs=0.5)
+    assert not between.measured
+    assert foretold(FULL[:1], drive, 0.5) == []
     level = next(k for k in knob_answers(FULL, CONTROLS, tonal=False) if k.key == "level")
     assert "measure it at three positions" in level.refusal
 

@@ -89,7 +89,19 @@ def test_the_file_is_handed_out_and_its_answer_read_into_four_answers(client: Te
     knob = next(one for one in found["knobs"] if one["key"] == "drive")
     assert knob["moves"] == "breakup"
     assert knob["span"] > 20
+    assert "stands before the breakup" in knob["stands"]
     assert [ray["place"] is not None for ray in found["fingerprint"]] == [True] * 5
+    between = client.get(f"/api/gear/{gear}/knobs/tone", params={"at": "2:30"}).json()
+    assert between["position"] == pytest.approx(0.75)
+    assert between["text"] == "7.5"
+    assert {one["measured"] for one in between["readings"]} == {False}
+    here = client.get(f"/api/gear/{gear}/knobs/tone", params={"at": "10"}).json()
+    assert {one["measured"] for one in here["readings"]} == {True}
+    assert client.get(f"/api/gear/{gear}/knobs/tone", params={"at": "12"}).status_code == 422
+    assert client.get(f"/api/gear/{gear}/knobs/presence", params={"at": "5"}).status_code == 404
+    tone = next(one for one in found["knobs"] if one["key"] == "tone")
+    assert len(tone["map"]["points"]) == 6
+    assert {one["grade"] for one in found["probes"][0]["figures"]} == {"test signal", "re-amped"}
     tray = client.get(f"/api/gear/{gear}/proof/most").json()
     assert tray["of"] == "gear"
     assert [take["name"] for take in tray["takes"]] != []

@@ -15,7 +15,7 @@ from cata.services import evidence as evidence_of_items
 from cata.services import probing, takes
 from cata.services.probing import PartName, ProbeIn
 from cata.services.views import TrayView
-from cata.services.views.probes import ComparisonView, EvidenceView, PrintView
+from cata.services.views.probes import ComparisonView, EvidenceView, KnobAtView, PrintView
 
 router = APIRouter(prefix="/api", tags=["measurements"])
 
@@ -105,6 +105,17 @@ def proof(
 def against(ws: WS, gear_id: Id, other_id: Annotated[int, Path(ge=1, le=2**53)]) -> ComparisonView:
     """Two items against each other in words."""
     return evidence_of_items.compare(ws, gear_id, other_id)
+
+
+@router.get("/gear/{gear_id}/knobs/{key}")
+def knob_at(
+    ws: WS,
+    gear_id: Id,
+    key: Annotated[str, Path(max_length=40)],
+    at: Annotated[str, Query(min_length=1, max_length=60)],
+) -> KnobAtView:
+    """A position of a knob as a person writes it, and what is known of the item there."""
+    return evidence_of_items.knob_at(ws, gear_id, key, at)
 
 
 @router.get("/fingerprints")

@@ -6,7 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from cata.core.evidence.maps import knob_map
 from cata.core.evidence.probe import REGION_BANDS, SAME_POSITION, Probe, same_but
+from cata.core.evidence.stages import standing
 from cata.core.gear import Control, show_position
 from cata.core.plan.condition import TONE_ROLES, role_of
 
@@ -36,6 +38,7 @@ class KnobAnswer:
     highest: Probe | None = None
     missing: str = ""
     refusal: str = ""
+    stands: str = ""
     map: dict[str, Any] | None = None
 
 
@@ -105,6 +108,8 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
             answer.sentence += " It turns back on its way."
     else:
         answer.missing = f"Measure {control.name} at noon too: the way between its ends is not known."
+    place = standing(run[0], run[-1])
+    answer.stands = place.sentence if place else ""
     _with_drive(answer, probes, control, controls, name)
     return answer
 
@@ -137,7 +142,9 @@ def _with_drive(
         answer.sentence += f" With {drive.name} at {up} only {abs(high):.0f} dB of that are left."
     else:
         answer.sentence += f" It still does with {drive.name} at {up} ({abs(high):.0f} dB)."
-    answer.map = {"knob": control.key, "with": drive.key, "low": low, "high": high}
+    found = knob_map(probes, control.key, drive.key, name, _reading)
+    if found is not None:
+        answer.map = vars(found) | {"other_name": drive.name, "moves": answer.moves}
 
 
 def knob_answers(probes: Sequence[Probe], controls: Sequence[Control], *, tonal: bool = True) -> list[KnobAnswer]:
@@ -147,16 +154,37 @@ def knob_answers(probes: Sequence[Probe], controls: Sequence[Control], *, tonal:
     ]
 
 
-def foretold(probes: Sequence[Probe], control: Control, position: float, key: str) -> tuple[float, bool] | None:
-    """A reading at a position between measured ones, and whether it was measured there; None beyond or without them."""
+FORETOLD = (("gain_db", "Gain"), ("breakup_dbfs.3", "Breakup"), ("transparency_db", "Colour"),
+            *((region, region.capitalize()) for region in REGION_BANDS))  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Foretold:
+    """A reading at a position: its value, whether it was measured there, and how far a foretold one lies off."""
+
+    name: str
+    value: float
+    measured: bool
+    left_out: float | None
+
+
+def foretold(
+    probes: Sequence[Probe], control: Control, position: float, names: Sequence[tuple[str, str]] = FORETOLD
+) -> list[Foretold]:
+    """What a knob gives at a position, measured there or drawn between its neighbours; nothing beyond or without them.
+
+    ``left_out`` is the error of measured positions foretold from the others, None with fewer than four.
+    """
     from cata.core.measure.authority import Sweep
 
-    points = [
-        (p.settings.get(control.key, 0.5), v)
-        for p in series_of(probes, control.key)
-        if (v := _reading(p, key)) is not None
-    ]
-    places = [place for place, _ in points]
-    if len(points) < 2 or not min(places) - SAME_POSITION <= position <= max(places) + SAME_POSITION:
-        return None
-    return Sweep.of(points).at(position), any(abs(place - position) <= SAME_POSITION for place in places)
+    run = series_of(probes, control.key)
+    found = []
+    for key, name in names:
+        points = [(p.settings.get(control.key, 0.5), v) for p in run if (v := _reading(p, key)) is not None]
+        places = [place for place, _ in points]
+        if len(points) < 2 or not min(places) - SAME_POSITION <= position <= max(places) + SAME_POSITION:
+            continue
+        sweep = Sweep.of(points)
+        here = any(abs(place - position) <= SAME_POSITION for place in places)
+        found.append(Foretold(name, sweep.at(position), here, None if here else sweep.left_out))
+    return found

@@ -6,7 +6,7 @@ filled, and a palm mutes what a clipper would fill. Together they order takes of
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 SQUASH_WEIGHT = 0.03
@@ -27,3 +27,16 @@ def order_of_gain(takes: Mapping[str, Mapping[str, Any]]) -> list[str]:
     """The names of takes of one phrase, the cleanest first; those that cannot be judged are left out."""
     known = {name: value for name, readings in takes.items() if (value := played_drive(readings)) is not None}
     return sorted(known, key=lambda name: known[name])
+
+
+def played_range(values: Sequence[object], part: str = "", decimals: int = 1) -> tuple[str, int]:
+    """The range that a reading spans over takes, and over how many that have it: "−3.1 to 4.0"; ("", 0) over none."""
+    known = []
+    for value in values:
+        number = value.get(part) if part and isinstance(value, Mapping) else value
+        if isinstance(number, int | float) and not isinstance(number, bool):
+            known.append(float(number))
+    if not known:
+        return "", 0
+    ends = dict.fromkeys(f"{value:.{decimals}f}".replace("-", "−") for value in (min(known), max(known)))
+    return " to ".join(ends), len(known)

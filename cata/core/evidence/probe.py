@@ -84,7 +84,14 @@ def figure(probe: Probe, key: str, word: str = "") -> dict[str, Any] | None:
         "doubt": probe.flags.get(key) or probe.flags.get(name) or "",
         "word": word,
         "about": reading.about,
+        "grade": grade_of(reading, probe),
     }
+
+
+def grade_of(reading: DeviceReading, probe: Probe) -> str:
+    """How strong the evidence is: test signal, or re-amped where a dry guitar was played through the device."""
+    from_playing = reading.part == "ladder" or probe.flags.get(reading.key, "").startswith("from playing")
+    return "re-amped" if from_playing else "test signal"
 
 
 def same_but(one: Probe, other: Probe, keys: Sequence[str]) -> bool:

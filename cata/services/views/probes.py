@@ -38,6 +38,7 @@ class FigureView(BaseModel):
     band: str | None
     doubt: str
     about: str
+    grade: str = "test signal"
 
 
 class RefusalView(BaseModel):
@@ -92,6 +93,36 @@ class KnobPowerView(BaseModel):
     points: list[list[float]] | None
     missing: str
     refusal: str
+    stands: str
+    map: KnobMapView | None
+
+
+class KnobMapView(BaseModel):
+    """A reading over two knobs: (knob, other, value) measured, and drawn between on a grid."""
+
+    knob: str
+    other: str
+    other_name: str
+    moves: str
+    points: list[list[float]]
+    grid: list[list[float]]
+
+
+class ForetoldView(BaseModel):
+    """A reading at a position, measured there or drawn between measured ones."""
+
+    name: str
+    text: str
+    measured: bool
+    doubt: str
+
+
+class KnobAtView(BaseModel):
+    """A position as it was read, and what the knob gives there as far as it is known."""
+
+    position: float
+    text: str
+    readings: list[ForetoldView]
 
 
 class RayView(BaseModel):
@@ -115,6 +146,7 @@ class EvidenceView(BaseModel):
     fingerprint: list[RayView]
     stand_in: str
     played: str
+    played_figures: list[FigureView]
 
 
 class DifferenceView(BaseModel):
@@ -149,3 +181,4 @@ class PrintView(BaseModel):
 
 
 ProbeView.model_rebuild()
+KnobPowerView.model_rebuild()

@@ -157,7 +157,9 @@ def low_end_loss_db(response: dict[str, float]) -> Outcome:
 
     Refused with fewer than five of the seven, or two of the three.
     """
-    groups = [[response[name] for name in sweeps.NAMES[part] if name in response] for part in (sweeps.MIDDLE, sweeps.LOW)]
+    groups = [
+        [response[name] for name in sweeps.NAMES[part] if name in response] for part in (sweeps.MIDDLE, sweeps.LOW)
+    ]
     if len(groups[0]) < MIN_MIDDLE or len(groups[1]) < MIN_LOW:
         return refused("the playing has too little energy in the bands it needs")
     middle, low = (float(np.mean(group)) for group in groups)

@@ -1,0 +1,80 @@
+"""Where a knob stands: before the breakup, or after it. From measurements at its ends. No numpy.
+
+What stands before the clipper makes it break up earlier by as much as it lifts the tone; what stands after it changes
+loudness or tone and leaves the breakup where it is.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from cata.core.evidence.probe import Probe
+
+Place = Literal["before", "after", "both", "elsewhere"]
+LEAST_DB = 3.0
+BEFORE_SHARE, AFTER_SHARE = 0.7, 0.3
+MAIN_HZ = 226.4
+WORDS: dict[Place, str] = {
+    "before": "It stands before the breakup: what it adds is driven harder.",
+    "after": "It stands after the breakup: it changes what comes out, not how much it distorts.",
+    "both": "Part of it stands before the breakup, part after.",
+    "elsewhere": "It moves the breakup without moving the clean level: it sets where the stage gives way.",
+}
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Where a knob stands, the pitch it was judged at, and what gain and breakup did there from end to end."""
+
+    place: Place
+    hz: float
+    gain_db: float
+    breakup_db: float
+
+    @property
+    def sentence(self) -> str:
+        """The same in words."""
+        return WORDS[self.place]
+
+
+def _gain_at(probe: Probe, hz: float) -> float | None:
+    """Clean gain at a pitch, from the response's nearest third octaves."""
+    if abs(hz - MAIN_HZ) < 1.0 and (main := probe.number("gain_db")) is not None:
+        return main
+    response = probe.readings.get("response_db")
+    if not isinstance(response, dict) or "breaks up" in probe.flags.get("response_db", ""):
+        return None
+    nearest = sorted(response, key=lambda name: abs(math.log(float(name) / hz)))[:2]
+    near = sorted((math.log(float(name)), float(response[name])) for name in nearest)
+    (x0, y0), (x1, y1) = near
+    return y0 + (y1 - y0) * (math.log(hz) - x0) / (x1 - x0)
+
+
+def standing(low: Probe, high: Probe) -> Standing | None:
+    """Where the knob stands by which two probes differ; None where neither gain nor breakup moves by 3 dB at any pitch.
+
+    Judged at the pitch where the clean gain moves most, of those where both broke up below full scale.
+    """
+    onsets = [
+        {round(hz, 1): onset for hz, onset in probe.pictures.get("breakup by pitch", ())} for probe in (low, high)
+    ]
+    found: list[Standing] = []
+    for hz in sorted(set(onsets[0]) & set(onsets[1])):
+        gains = [_gain_at(probe, hz) for probe in (low, high)]
+        moved = onsets[1][hz] - onsets[0][hz]
+        if gains[0] is None or gains[1] is None:
+            continue
+        gained = gains[1] - gains[0]
+        if max(abs(gained), abs(moved)) < LEAST_DB:
+            continue
+        found.append(Standing(_place(gained, moved), hz, gained, moved))
+    return max(found, key=lambda one: abs(one.gain_db), default=None)
+
+
+def _place(gained: float, moved: float) -> Place:
+    if abs(gained) < LEAST_DB:
+        return "elsewhere"
+    share = -moved / gained
+    return "before" if share >= BEFORE_SHARE else "after" if share <= AFTER_SHARE else "both"

@@ -1,0 +1,99 @@
+"""What knobs do: where they stand against the breakup, two of them at once, and what lies between measured settings."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from cata.core.bench.amplifiers import AMPLIFIERS
+from cata.core.bench.pedals import PEDALS
+from cata.core.evidence.knobs import foretold, knob_answers
+from cata.core.evidence.maps import knob_map
+from cata.core.evidence.probe import Probe
+from cata.core.evidence.stages import standing
+from cata.core.gear import Control
+
+PITCHES = (107.6, 226.4, 888.9)
+DRIVE, TONE = Control(key="drive", name="Drive"), Control(key="tone", name="Tone", scale="clock")
+
+
+def known(device: str, **settings: float) -> Probe:
+    """A probe made of a bench circuit's analytic truth: clean gain and 3 % breakup at three pitches."""
+    circuit = (PEDALS | AMPLIFIERS)[device]
+    response, onsets = {}, []
+    levels = np.arange(-60.0, 0.5, 1.0)
+    for hz, name in zip(PITCHES, ("100", "200", "800"), strict=True):
+        response[name] = circuit.truth(settings, hz, -70.0).gain_db
+        thd = np.array([circuit.truth(settings, hz, float(level)).thd(40) for level in levels])
+        above = np.flatnonzero(thd >= 0.03)
+        if len(above) and above[0] > 0:
+            onsets.append(
+                (hz, float(np.interp(0.03, thd[above[0] - 1 : above[0] + 1], levels[above[0] - 1 : above[0] + 1])))
+            )
+    response |= {"125": response["100"], "250": response["200"], "1000": response["800"]}
+    return Probe(1, "", settings, {"response_db": response, "gain_db": response["200"]},
+                 pictures={"breakup by pitch": onsets})  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("device", "knob", "place", "rest"),
+    [
+        ("mid-hump", "drive", "before", {}),
+        ("mid-hump", "level", "after", {}),
+        ("hard-clip", "distortion", "before", {}),
+        ("hard-clip", "volume", "after", {}),
+        ("transparent", "bass", "after", {}),
+        ("crunch", "gain", "before", {}),
+        ("stack-first", "bass", "before", {"volume": 0.6}),
+    ],
+)
+def test_a_knob_stands_where_its_circuit_puts_it(device: str, knob: str, place: str, rest: dict[str, float]) -> None:
+    found = standing(known(device, **rest, **{knob: 0.15}), known(device, **rest, **{knob: 0.85}))
+    assert found is not None
+    assert found.place == place, found
+    assert "breakup" in found.sentence
+
+
+def test_what_neither_moves_nor_breaks_up_stands_nowhere() -> None:
+    still = Probe(1, "", {}, {"gain_db": 3.0, "response_db": {"100": 3.0, "200": 3.0, "800": 3.0}},
+                  pictures={"breakup by pitch": [(226.4, -20.0)]})  # fmt: skip
+    assert standing(still, still) is None
+    clean = Probe(2, "", {}, {"gain_db": 20.0})
+    assert standing(still, clean) is None
+    bias = Probe(3, "", {}, still.readings, pictures={"breakup by pitch": [(226.4, -30.0)]})
+    assert standing(still, bias).place == "elsewhere"  # type: ignore[union-attr]
+
+
+def grid() -> list[Probe]:
+    """A drive of three settings times a tone of three: treble that a full drive halves."""
+    probes = []
+    for drive in (0.0, 0.5, 1.0):
+        for tone in (0.0, 0.5, 1.0):
+            lift = 20.0 * (tone - 0.5) * (1 - 0.5 * drive)
+            response = dict.fromkeys(("63", "100", "250", "400", "630", "1000", "1600", "2500"), 0.0)
+            response |= dict.fromkeys(("3150", "4000", "5000"), lift) | {"8000": 0.0}
+            probes.append(Probe(len(probes), "", {"drive": drive, "tone": tone, "level": 0.5},
+                                {"response_db": response, "gain_db": 10 * drive}))  # fmt: skip
+    return probes
+
+
+def test_two_knobs_are_mapped_over_the_plane() -> None:
+    answer = next(a for a in knob_answers(grid(), [DRIVE, TONE]) if a.key == "tone")
+    assert answer.map is not None
+    assert len(answer.map["points"]) == 9
+    assert len(answer.map["grid"]) == 121
+    # Halfway between two measured drives the lift is the mean of theirs.
+    at = {(x, y): value for x, y, value in answer.map["grid"]}
+    middle = at[(1.0, 0.5)]
+    assert middle == pytest.approx((at[(1.0, 0.0)] + at[(1.0, 1.0)]) / 2, abs=0.1)
+    assert answer.map["other_name"] == "Drive"
+    assert knob_map(grid()[:3], "tone", "drive", "presence", Probe.region_db) is None
+
+
+def test_what_lies_between_measured_settings_is_foretold_and_marked() -> None:
+    found = {one.name: one for one in foretold(grid(), DRIVE, 0.25)}
+    assert found["Gain"].value == pytest.approx(2.5, abs=0.3)
+    assert not found["Gain"].measured
+    assert {one.name: one for one in foretold(grid(), DRIVE, 0.5)}["Gain"].measured
+    assert foretold(grid()[:1], DRIVE, 0.5) == []
+    assert foretold([p for p in grid() if p.settings["drive"] < 0.6], DRIVE, 0.9) == []

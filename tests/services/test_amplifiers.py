@@ -1,0 +1,53 @@
+"""Amplifiers of the shelf: loudness at each power, the reverb's tail; and what takes say where no file was played."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import scipy.signal
+import soundfile
+from fastapi.testclient import TestClient
+
+from tests.conftest import ORIGIN
+from tests.outside import RATE_HZ, Recorder, sent_samples
+from tests.services.test_probing import drop, item, settle
+
+
+def amplifier(client: TestClient, **specs: object) -> int:
+    made = client.post("/api/gear", json={"kind": "amplifier", "name": "Ebb", "specs": specs}, headers=ORIGIN)
+    assert made.status_code == 201, made.text
+    return int(made.json()["id"])
+
+
+def test_an_amplifier_says_how_loud_it_is_at_each_power(client: TestClient) -> None:
+    amp = amplifier(client, watts=22, power_positions="full, 5 W", speaker_sensitivity_db=100, speaker_count=2)
+    found = client.get(f"/api/gear/{amp}/loudness", params={"distance_m": 2}).json()
+    assert [step["name"] for step in found["steps"]] == ["full", "5 W"]
+    assert found["steps"][0]["level_db"] == pytest.approx(110.4, abs=0.1)
+    assert not found["assumed"]
+    other = client.get(f"/api/gear/{amp}/loudness", params={"sensitivity_db": 94, "speakers": 1}).json()
+    assert found["steps"][0]["level_db"] - other["steps"][0]["level_db"] == pytest.approx(9.0, abs=0.1)
+    loud = client.get(f"/api/gear/{amp}/loudness", params={"distance_m": 0.5}).json()
+    assert loud["caution"].startswith("Over 120 dB hurts")
+    bare = client.get(f"/api/gear/{amplifier(client)}/loudness").json()
+    assert "note its power" in bare["missing"]
+    assert bare["assumed"]
+    assert client.get(f"/api/gear/{item(client)}/loudness").json()["missing"] == "not an amplifier"
+
+
+def test_an_amplifier_with_its_reverb_on_gives_the_tail_only(client: TestClient, tmp_path: Path) -> None:
+    amp = amplifier(client, watts=22)
+    t = np.arange(2 * RATE_HZ) / RATE_HZ
+    spring = np.random.default_rng(4).standard_normal(len(t)) * 10 ** (-3 * t / 1.8) * 0.008
+    spring[0] = 1.0
+    wet = Recorder(3, snr_db=60.0).record(scipy.signal.oaconvolve(sent_samples("sweep"), spring))
+    soundfile.write(tmp_path / "wet.wav", wet.samples.T, RATE_HZ, subtype="PCM_24")
+    drop(client, amp, tmp_path / "wet.wav", {})
+    settle(client)
+    view = client.get(f"/api/gear/{amp}/evidence").json()["probes"][0]
+    assert view["state"] == "read"
+    assert [one["name"] for one in view["figures"]] == ["Reverb's tail, to −60 dB", "Reverb against the direct sound"]
+    assert view["figures"][0]["text"] in ("1.7 s", "1.8 s", "1.9 s")
+    assert any("switch it off" in one["reason"] for one in view["refusals"])
