@@ -167,6 +167,7 @@ OTHER_NAMES = {
     "power": "watts", "wattage": "watts", "ohms": "impedance_ohm", "impedance": "impedance_ohm", "mass": "weight_kg",
     "loop": "effects_loop", "fx loop": "effects_loop", "load": "speaker_load_ohm", "valves": "build",
     "technology": "build", "type": "effect", "speaker": "speaker_size_in",
+    "speaker sensitivity": "speaker_sensitivity_db",
 }  # fmt: skip
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 
 from cata.core.brief import SOUND_BY_KEY, Need
 from cata.demo.shelf import ITEM
@@ -127,6 +127,11 @@ MEASURED: tuple[tuple[str, dict[str, float]], ...] = (
     ("mid-hump", {"drive": 0.5}), ("transparent", {"drive": 1.0}),
 )  # fmt: skip
 """Items that the bench measures when the demo starts, and how their knobs stand."""
+STRUNG: tuple[tuple[str, Literal["bridge", "neck"], float, float], ...] = (
+    ("narrow-single", "bridge", 3.0, 3.0), ("narrow-single", "bridge", 2.2, 2.2), ("narrow-single", "bridge", 1.5, 1.5),
+    ("narrow-single", "neck", 2.5, 2.5), ("wide-single", "bridge", 2.2, 2.2), ("hot-two-coil", "bridge", 2.6, 2.0),
+)  # fmt: skip
+"""Pickups whose open strings the bench plays: position, and mm from pole to string on the bass and treble side."""
 
 
 def base_chain(link: str, gear: dict[str, int]) -> dict[str, Any]:

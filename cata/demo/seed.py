@@ -11,11 +11,13 @@ from sqlmodel import Session
 
 from cata.core.chain import Chain
 from cata.core.plan.condition import Condition
-from cata.demo.scenario import FLIGHTS, MEASURED, DemoFlight, base_chain, ferry_brief
+from cata.core.specs import read_specs
+from cata.demo.scenario import FLIGHTS, MEASURED, STRUNG, DemoFlight, base_chain, ferry_brief
 from cata.demo.shelf import ITEM, SHELF
 from cata.services import benching
 from cata.services.flights import ContenderIn, TestIn, new_contender, new_test
 from cata.services.ordering import OrderIn, make_order
+from cata.services.pickups import StringsIn, bench_strings
 from cata.services.probing import bench_probe
 from cata.services.takes import new_take
 from cata.services.workspace import Workspace
@@ -23,7 +25,7 @@ from cata.store.tables import Brief, Flight, Gear, Price, Setting
 from cata.store.vault import Kept
 
 MARK = "demo"
-VERSION = "3"
+VERSION = "4"
 CURRENCY = "EUR"
 SOURCE = "Brackwater Exchange"
 
@@ -67,6 +69,9 @@ def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: N
         for measured, settings in MEASURED:
             item = session.get_one(Gear, gear[measured])
             bench_probe(session, item, start_settings(measured) | settings, ws.now())
+        for strung, position, bass_mm, treble_mm in STRUNG:
+            stood = StringsIn(position=position, bass_mm=bass_mm, treble_mm=treble_mm)
+            bench_strings(session, session.get_one(Gear, gear[strung]), stood, ws.now())
         session.add(Setting(key=MARK, value=VERSION))
     for ident in ordered:
         make_order(ws, ident, OrderIn())
@@ -106,7 +111,7 @@ def _shelf(session: Session, now: str) -> dict[str, int]:
             about=item.about,
             structure=item.structure,
             controls=[control.model_dump(mode="json") for control in item.controls],
-            specs=item.specs,
+            specs=read_specs(item.kind, item.specs)[0],  # type: ignore[arg-type]
             created_at=now,
         )
         session.add(gear)

@@ -13,15 +13,11 @@ from cata.core.evidence.fingerprint import fingerprint
 from cata.core.evidence.probe import Probe as Known
 from cata.core.evidence.probe import figure
 from cata.core.gear import Control, read_position, show_position
-from cata.core.match.gains import Level, School, listening_gains
 from cata.core.measure.device.readings import BY_KEY, DEVICE_READINGS
 from cata.errors import NotFound
 from cata.services import work
 from cata.services.played import place_by_playing, played_figures
 from cata.services.probing import TEST_FILE, controls_of, loopbacks, progress_path, sent_through, setting_text, state_of
-from cata.services.tray import SCHOOL_TEXTS
-from cata.services.views import PouredView, TrayView
-from cata.services.views.flights import TestView
 from cata.services.views.probes import (
     ComparisonView,
     EvidenceView,
@@ -84,8 +80,9 @@ def _figures(known: Known) -> list[FigureView]:
             continue
         for key, (name, unit) in parts.items():
             if key in values:
-                found.append(FigureView(key=whole, name=name, text=f"{values[key]:.1f} {unit}".replace("-", "−").strip(),
-                                        band=None, doubt="", about=BY_KEY[whole].about))  # fmt: skip
+                text = f"{values[key]:.1f} {unit}".replace("-", "−").strip()
+                about = BY_KEY[whole].about
+                found.append(FigureView(key=whole, name=name, text=text, band=None, doubt="", about=about))
     return found
 
 
@@ -136,7 +133,9 @@ def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:
     found = ws.pool.ask(work.evidence_of, rows, [c.model_dump(mode="json") for c in controls])
     device = stand_in(gear.kind, gear.name, gear.about, gear.structure)
     with ws.reading() as session:
-        place, played = ("", []) if rows else (place_by_playing(session, gear_id), played_figures(session, gear_id))
+        drives = gear.kind in ("pedal", "amplifier")
+        place = place_by_playing(session, gear_id) if drives and not rows else ""
+        played = [] if rows else played_figures(session, gear_id)
     return EvidenceView(
         gear_id=gear_id, name=gear.name, probes=views, loops=loop_views, stand_in=device, played=place,
         played_figures=played, **found,
@@ -180,38 +179,3 @@ def fingerprints(ws: Workspace) -> list[PrintView]:
             if rays:
                 found.append(PrintView.model_validate({"gear_id": ident, "rays": [vars(ray) for ray in rays]}))
     return found
-
-
-def get_proof(ws: Workspace, gear_id: int, key: str, school: School | None = None) -> TrayView:
-    """The playing of the probes that prove an answer, ready for the tray."""
-    found = get_evidence(ws, gear_id)
-    keys = [answer.key for answer in found.questions]
-    if key not in keys:
-        raise NotFound("question", key)
-    chosen: School = school or "equal"
-    answer = found.questions[keys.index(key)]
-    with ws.reading() as session:
-        rows = [(session.get_one(Probe, ident), session.get_one(Probed, ident)) for ident in answer.proof]
-    heard = [(probe, read.result["playing"]) for probe, read in rows if "playing" in read.result]
-    gains = listening_gains([Level(p["loudness_lufs"], p["true_peak_dbtp"]) for _, p in heard], chosen)
-    names = {view.id: view.setting for view in found.probes}
-    poured = [
-        PouredView(
-            take_id=-(probe.id or 0), contender_id=-(probe.id or 0), letter="AB"[index % 2], colour=index,
-            name=names[probe.id or 0], is_bypass=False, url=f"/api/probes/{probe.id}/playing?v={probe.digest[:12]}",
-            gain_db=round(gain + playing["copy_gain_db"], 3), lag_s=0.0, lined_up=True,
-            duration_s=playing["duration_s"], outline=playing["outline"], problem="",
-        )
-        for index, ((probe, playing), gain) in enumerate(zip(heard, gains.gains_db, strict=True))
-    ]  # fmt: skip
-    tests = [
-        TestView(id=index + 1, name=SHORT[one.key], position=index, sound="", about=one.title)
-        for index, one in enumerate(found.questions)
-    ]
-    return TrayView(
-        of="gear", flight_id=gear_id, flight_name=found.name, test=tests[keys.index(key)], tests=tests, school=chosen,
-        school_text=SCHOOL_TEXTS[chosen], lowered_db=round(gains.lowered_db, 2), takes=poured, waiting=0,
-    )  # fmt: skip
-
-
-SHORT = {"most": "most distortion", "pleasant": "pleasantness", "clean": "cleanest", "controls": "tone controls"}

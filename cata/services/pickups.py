@@ -147,8 +147,9 @@ def get_pickup(ws: Workspace, gear_id: int, reference_id: int | None = None) -> 
             view.rounds = int(found[1]["readings"]["rounds"])
             view.url = f"/api/probes/{probe.id}/playing?v={probe.digest[:12]}"
         views.append(view)
+    others = [strung for strung, _ in known.values() if strung.gear_id != gear_id]
     return PickupView(
-        reference_id=reference, rows=views, bridge_to_neck=bridge_to_neck([s for s, _ in known.values()]),
+        reference_id=reference, rows=views, bridge_to_neck=bridge_to_neck(own, others),
         heights=[
             HeightsView(
                 position=place, db_per_mm=answer.db_per_mm, sentence=answer.sentence,
@@ -217,10 +218,7 @@ def _put_resonance(
     if reference[0].ident == view.id:
         return
     if coil is None and not flat:
-        view.resonance_missing = (
-            f"{reference[0].name}, the reference, is neither flat nor measured with the sweep coil: no resonance from "
-            "playing"
-        )
+        view.resonance_missing = f"{reference[0].name}, the reference, is neither flat nor measured with the sweep coil"
         return
     if reference[0].position != view.position:
         view.resonance_missing = "the reference was in another position of the guitar"

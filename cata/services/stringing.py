@@ -39,9 +39,9 @@ def strings_file(path: Path, playing: Path, channel: int | None) -> dict[str, An
             return empty | {"file": path.name, "refused": found}
     except CataError as error:
         return empty | {"file": path.name, "refused": error.message}
-    return empty | _plain(found) | {
-        "file": path.name, "refused": None, "notes": list(notes), "playing": for_listening(one, playing),
-    }  # fmt: skip
+    heard = for_listening(one, playing) | {"first_s": round(found.first_s, 4)}
+    named = {"file": path.name, "refused": None, "notes": list(notes), "playing": heard}
+    return empty | _plain(found) | named
 
 
 def _plain(found: Strings) -> dict[str, Any]:
@@ -96,7 +96,7 @@ def tone_file(path: Path) -> dict[str, Any]:
 
 def _strings(result: Mapping[str, Any]) -> Strings:
     kept = {key: np.array(values) for key, values in result["strings"].items()}
-    return Strings(**kept, wavers=(), sustains=())
+    return Strings(**kept, wavers=(), sustains=(), first_s=0.0)
 
 
 def rehearse_strings(specs: Mapping[str, Any], made: Mapping[str, Any], path: Path, seed: int) -> None:

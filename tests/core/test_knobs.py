@@ -18,21 +18,20 @@ DRIVE, TONE = Control(key="drive", name="Drive"), Control(key="tone", name="Tone
 
 
 def known(device: str, **settings: float) -> Probe:
-    """A probe made of a bench circuit's analytic truth: clean gain and 3 % breakup at three pitches."""
+    """A probe made of a bench circuit's analytic truth: clean gain and compression point at three pitches."""
     circuit = (PEDALS | AMPLIFIERS)[device]
-    response, onsets = {}, []
-    levels = np.arange(-60.0, 0.5, 1.0)
+    response, points = {}, []
+    levels = np.arange(-60.0, 0.5, 0.5)
     for hz, name in zip(PITCHES, ("100", "200", "800"), strict=True):
-        response[name] = circuit.truth(settings, hz, -70.0).gain_db
-        thd = np.array([circuit.truth(settings, hz, float(level)).thd(40) for level in levels])
-        above = np.flatnonzero(thd >= 0.03)
+        response[name] = circuit.truth(settings, hz, -90.0).gain_db
+        fallen = response[name] - np.array([circuit.truth(settings, hz, float(level)).gain_db for level in levels])
+        above = np.flatnonzero(fallen >= 1.0)
         if len(above) and above[0] > 0:
-            onsets.append(
-                (hz, float(np.interp(0.03, thd[above[0] - 1 : above[0] + 1], levels[above[0] - 1 : above[0] + 1])))
-            )
+            around = slice(above[0] - 1, above[0] + 1)
+            points.append((hz, float(np.interp(1.0, fallen[around], levels[around]))))
     response |= {"125": response["100"], "250": response["200"], "1000": response["800"]}
     return Probe(1, "", settings, {"response_db": response, "gain_db": response["200"]},
-                 pictures={"breakup by pitch": onsets})  # fmt: skip
+                 pictures={"compression by pitch": points})  # fmt: skip
 
 
 @pytest.mark.parametrize(
@@ -40,6 +39,7 @@ def known(device: str, **settings: float) -> Probe:
     [
         ("mid-hump", "drive", "before", {}),
         ("mid-hump", "level", "after", {}),
+        ("hard-clip", "filter", "after", {}),
         ("hard-clip", "distortion", "before", {}),
         ("hard-clip", "volume", "after", {}),
         ("transparent", "bass", "after", {}),
@@ -56,11 +56,11 @@ def test_a_knob_stands_where_its_circuit_puts_it(device: str, knob: str, place: 
 
 def test_what_neither_moves_nor_breaks_up_stands_nowhere() -> None:
     still = Probe(1, "", {}, {"gain_db": 3.0, "response_db": {"100": 3.0, "200": 3.0, "800": 3.0}},
-                  pictures={"breakup by pitch": [(226.4, -20.0)]})  # fmt: skip
+                  pictures={"compression by pitch": [(226.4, -20.0)]})  # fmt: skip
     assert standing(still, still) is None
     clean = Probe(2, "", {}, {"gain_db": 20.0})
     assert standing(still, clean) is None
-    bias = Probe(3, "", {}, still.readings, pictures={"breakup by pitch": [(226.4, -30.0)]})
+    bias = Probe(3, "", {}, still.readings, pictures={"compression by pitch": [(226.4, -30.0)]})
     assert standing(still, bias).place == "elsewhere"  # type: ignore[union-attr]
 
 

@@ -278,7 +278,12 @@ def test_balance_is_told_by_side_and_by_string() -> None:
 def test_bridge_and_neck_are_held_against_each_other() -> None:
     bridge, neck = heard(1, -30, position="bridge"), heard(2, -26, position="neck")
     assert bridge_to_neck([bridge, neck]) == (
-        "The neck pickup is 4.0 dB louder than the bridge pickup: lower it, or raise the bridge."
+        "Alder at the neck is 4.0 dB louder than Alder at the bridge: lower it, or raise the bridge pickup."
     )
     assert bridge_to_neck([bridge]) == ""
     assert "as loud" in bridge_to_neck([bridge, heard(2, -30.2, position="neck")])
+    other = replace(neck, name="Birk", gear_id=2, bass_mm=3.0, heard_lufs=-34.0)
+    assert bridge_to_neck([bridge], [other]) == (
+        "Birk at the neck (3.0 mm) is 4.0 dB quieter than Alder at the bridge: raise it, or lower the bridge pickup."
+    )
+    assert bridge_to_neck([heard(3, -30)], [bridge, other]) == ""

@@ -52,9 +52,12 @@ def test_a_pickup_is_raised_calibrated_and_held_against_another(client: TestClie
     (raised,) = found["heights"]
     assert raised["db_per_mm"] > 3
     assert "the strings waver" in raised["sentence"]
-    assert "neck pickup is" in found["bridge_to_neck"]
+    assert found["bridge_to_neck"].startswith("Birk Single at the neck (4.5 mm) is")
     assert len(near["balance_db"]) == 6
     assert client.get(near["url"]).content[:4] == b"fLaC"
+    tray = client.get(f"/api/gear/{alder}/proof/strings").json()
+    assert tray["takes"][0]["name"] == "Alder Single, bridge, 1.4/1.4 mm"
+    assert len({round(take["lag_s"], 1) for take in tray["takes"]}) == 1
     # Against another of them, and with a nonsense reference.
     other = client.get(f"/api/gear/{alder}/strings", params={"reference": near["id"]}).json()
     assert other["rows"][0]["output_db"] == pytest.approx(-near["output_db"], abs=0.01)

@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field
 from cata.api.deps import WS, Id
 from cata.api.receiving import AUDIO_BODY, FileName, incoming, keep_sound
 from cata.services import evidence as evidence_of_items
-from cata.services import probing, takes
+from cata.services import probing, proofs, takes
 from cata.services.probing import PartName, ProbeIn
 from cata.services.views import TrayView
 from cata.services.views.probes import ComparisonView, EvidenceView, KnobAtView, PrintView
@@ -98,7 +98,7 @@ def proof(
     ws: WS, gear_id: Id, key: Annotated[str, Path(max_length=40)], school: Literal["equal", "as_set"] | None = None
 ) -> TrayView:
     """The playing that lets an answer be heard."""
-    return evidence_of_items.get_proof(ws, gear_id, key, school)
+    return proofs.get_proof(ws, gear_id, key, school)
 
 
 @router.get("/gear/{gear_id}/against/{other_id}")

@@ -170,14 +170,27 @@ def advice(row: Strung, db_per_mm: float | None = None) -> list[str]:
     return said
 
 
-def bridge_to_neck(rows: Sequence[Strung]) -> str:
-    """How the neck pickup stands against the bridge pickup of the last recordings of each; empty without both."""
-    last = {row.position: row for row in rows}
+def bridge_to_neck(own: Sequence[Strung], others: Sequence[Strung] = ()) -> str:
+    """How a neck pickup stands against a bridge pickup, at least one of them from ``own``, by the latest of each.
+
+    Empty where no such pair was recorded. An item recorded in both positions is held against itself.
+    """
+    last = {row.position: row for row in own}
+    if not last.keys() & {"bridge", "neck"}:
+        return ""
+    for row in others:
+        if row.position not in {one.position for one in own}:
+            last[row.position] = row
     if "bridge" not in last or "neck" not in last:
         return ""
-    found = against(last["neck"], last["bridge"])
+    neck, bridge = last["neck"], last["bridge"]
+    found = against(neck, bridge)
     if found.sentence.startswith("no difference"):
-        return "Neck and bridge are as loud as each other."
-    return f"The neck pickup is {found.sentence} than the bridge pickup: " + (
-        "lower it, or raise the bridge." if found.output_db > 0 else "raise it, or lower the bridge."
-    )
+        return f"{_placed(neck)} and {_placed(bridge)} are as loud as each other."
+    move = "lower it, or raise" if found.output_db > 0 else "raise it, or lower"
+    return f"{_placed(neck)} is {found.sentence} than {_placed(bridge)}: {move} the bridge pickup."
+
+
+def _placed(row: Strung) -> str:
+    height = "" if row.height_mm is None else f" ({row.height_mm:.1f} mm)"
+    return f"{row.name} at the {row.position}{height}"

@@ -1,7 +1,8 @@
 """Where a knob stands: before the breakup, or after it. From measurements at its ends. No numpy.
 
-What stands before the clipper makes it break up earlier by as much as it lifts the tone; what stands after it changes
-loudness or tone and leaves the breakup where it is.
+What stands before the clipper makes it give way earlier by as much as it lifts the tone; what stands after it changes
+loudness or tone and leaves that where it is. Giving way is the level at which the gain of the tone itself has fallen by
+1 dB: a filter behind the clipper takes overtones away, so a share of distortion would mistake it for one before.
 """
 
 from __future__ import annotations
@@ -20,18 +21,18 @@ WORDS: dict[Place, str] = {
     "before": "It stands before the breakup: what it adds is driven harder.",
     "after": "It stands after the breakup: it changes what comes out, not how much it distorts.",
     "both": "Part of it stands before the breakup, part after.",
-    "elsewhere": "It moves the breakup without moving the clean level: it sets where the stage gives way.",
+    "elsewhere": "It moves the breakup, not the clean level: it sets where the stage gives way.",
 }
 
 
 @dataclass(frozen=True)
 class Standing:
-    """Where a knob stands, the pitch it was judged at, and what gain and breakup did there from end to end."""
+    """Where a knob stands, the pitch it was judged at, and what gain and giving way did there from end to end."""
 
     place: Place
     hz: float
     gain_db: float
-    breakup_db: float
+    gave_way_db: float
 
     @property
     def sentence(self) -> str:
@@ -53,17 +54,16 @@ def _gain_at(probe: Probe, hz: float) -> float | None:
 
 
 def standing(low: Probe, high: Probe) -> Standing | None:
-    """Where the knob stands by which two probes differ; None where neither gain nor breakup moves by 3 dB at any pitch.
+    """Where the knob stands by which two probes differ; None where nothing moves by 3 dB at any pitch.
 
-    Judged at the pitch where the clean gain moves most, of those where both broke up below full scale.
+    Judged at the pitch where the clean gain moves most, of those where both gave way below full scale.
     """
-    onsets = [
-        {round(hz, 1): onset for hz, onset in probe.pictures.get("breakup by pitch", ())} for probe in (low, high)
-    ]
+    pictures = [probe.pictures.get("compression by pitch", ()) for probe in (low, high)]
+    points = [{round(hz, 1): level for hz, level in picture} for picture in pictures]
     found: list[Standing] = []
-    for hz in sorted(set(onsets[0]) & set(onsets[1])):
+    for hz in sorted(set(points[0]) & set(points[1])):
         gains = [_gain_at(probe, hz) for probe in (low, high)]
-        moved = onsets[1][hz] - onsets[0][hz]
+        moved = points[1][hz] - points[0][hz]
         if gains[0] is None or gains[1] is None:
             continue
         gained = gains[1] - gains[0]

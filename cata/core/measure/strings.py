@@ -46,7 +46,7 @@ class Strings:
     """What six open strings give: ``heard_db`` and ``plain_dbfs`` (rounds, 6), ``powers`` (rounds, 6, bands).
 
     ``powers`` are those of sixths of an octave less the noise's; ``wavers`` and ``sustains`` one per string, from the
-    first round.
+    first round; ``first_s`` when the first is struck.
     """
 
     heard_db: Floats
@@ -55,6 +55,7 @@ class Strings:
     noise_powers: Floats
     wavers: tuple[Outcome, ...]
     sustains: tuple[Outcome, ...]
+    first_s: float
 
     @property
     def rounds(self) -> int:
@@ -148,6 +149,7 @@ def read_strings(clip: Clip) -> Strings | str:
         quiet,
         tuple(waver(note) for note in notes),
         tuple(sustain(note) for note in notes),
+        found[0][0],
     )
 
 

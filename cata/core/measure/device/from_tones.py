@@ -134,8 +134,9 @@ def _bound_by_interface(found: dict[str, Outcome], ladder: tones.Ladder, loop: L
 
 
 def _by_pitch(report: Report, answer: Returned, file: Sent) -> None:
-    """The 3 % onset at the low and the high pitch, for the picture."""
-    points: Points = []
+    """The 3 % onset, and where the gain has fallen by 1 dB, at each pitch."""
+    onsets: Points = []
+    given_way: Points = []
     for name in PITCH_PERIODS:
         section = file.plan.named(f"tones-{name}")
         if section is None:
@@ -143,5 +144,10 @@ def _by_pitch(report: Report, answer: Returned, file: Sent) -> None:
         ladder = tones.read_ladder(answer, section, file.level_db)
         onset = number(tones.onset_dbfs(ladder, 3))
         if onset is not None:
-            points.append((ladder.hz, onset))
-    report.pictures["breakup by pitch"] = points
+            onsets.append((ladder.hz, onset))
+        gain = number(tones.small_signal_db(ladder))
+        point = number(tones.p1db_dbfs(ladder, gain)) if gain is not None else None
+        if point is not None:
+            given_way.append((ladder.hz, point))
+    report.pictures["breakup by pitch"] = onsets
+    report.pictures["compression by pitch"] = given_way

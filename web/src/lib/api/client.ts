@@ -27,6 +27,9 @@ export type Evidence = Schemas['EvidenceView'];
 export type Probe = Schemas['ProbeView'];
 export type Answered = Schemas['AnswerView'];
 export type KnobPower = Schemas['KnobPowerView'];
+export type KnobMap = Schemas['KnobMapView'];
+export type Pickup = Schemas['PickupView'];
+export type StringsHeard = Schemas['StringsView'];
 export type Ray = Schemas['RayView'];
 export type School = 'equal' | 'as_set';
 

@@ -6,7 +6,7 @@ import { align, decode } from './load';
 import { spanOf, tidyLoop, type Loop, type Span } from './timeline';
 
 /** The questions about a measured item, in their order. */
-export const QUESTION_KEYS = ['most', 'pleasant', 'clean', 'controls'];
+export const QUESTION_KEYS = ['most', 'pleasant', 'clean', 'controls', 'strings'];
 
 const linear = (db: number) => 10 ** (db / 20);
 

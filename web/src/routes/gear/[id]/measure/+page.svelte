@@ -1,31 +1,21 @@
-<script lang="ts" module>
-	/** Where a knob stands whose position was written as per cent by its own handle; the start otherwise. */
-	function positionOf(text: string | undefined, start: number): number {
-		if (text === undefined) return start;
-		const percent = /^([\d.]+)\s*%$/.exec(text);
-		if (percent) return Number(percent[1]) / 100;
-		const plain = /^[\d.,]+$/.exec(text);
-		if (plain) return Math.min(1, Number(text.replace(',', '.')) / 10);
-		const clock = /^(\d{1,2}):(\d{2})$/.exec(text);
-		if (clock) return Math.min(1, (((Number(clock[1]) % 12) + Number(clock[2]) / 60 + 5) % 12) / 10);
-		return start;
-	}
-</script>
-
 <script lang="ts">
 	/** Measuring one item: the test file out, the recording back in, the four questions answered. */
 	import { page } from '$app/state';
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries } from '$lib/api/client';
 	import { notices } from '$lib/notices.svelte';
+	import DropZone from '$lib/parts/DropZone.svelte';
 	import Fingerprint from '$lib/parts/Fingerprint.svelte';
 	import Knob from '$lib/parts/Knob.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import Against from './Against.svelte';
 	import Guidance from './Guidance.svelte';
 	import KnobCurve from './KnobCurve.svelte';
+	import CableAndPots from './CableAndPots.svelte';
+	import Loudness from './Loudness.svelte';
 	import ProbeRow from './ProbeRow.svelte';
 	import Question from './Question.svelte';
+	import Strings from './Strings.svelte';
 	import { sendRecording, sendStrumming } from './send';
 
 	const id = $derived(Number(page.params.id));
@@ -39,8 +29,9 @@
 		queryFn: () => got(api.GET('/api/gear/{gear_id}/evidence', { params: { path: { gear_id: id } } })),
 		refetchInterval: (query) => (query.state.data?.probes.concat(query.state.data.loops).some(waits) ? 700 : false)
 	}));
-	let written = $state<Record<string, string>>({});
-	let over = $state(false);
+	/** Positions that a person set, as they wrote them and as the server read them. */
+	let set = $state<Record<string, { text: string; position: number }>>({});
+	const written = $derived(Object.fromEntries(Object.entries(set).map(([key, one]) => [key, one.text])));
 	let sending = $state<{ name: string; share: number } | null>(null);
 	let benching = $state(false);
 	let ownNominal = $state<number | null>(null);
@@ -82,6 +73,20 @@
 			await refresh();
 		} catch (error) {
 			notices.fail(error);
+		}
+	}
+
+	/** A knob as it was turned or typed: the server reads every scale. */
+	async function turn(key: string, text: string) {
+		try {
+			const query = { at: text };
+			const found = await got(
+				api.GET('/api/gear/{gear_id}/knobs/{key}', { params: { path: { gear_id: id, key }, query } })
+			);
+			set = { ...set, [key]: { text: found.text, position: found.position } };
+		} catch (error) {
+			notices.fail(error);
+			set = { ...set };
 		}
 	}
 
@@ -131,14 +136,34 @@
 		</section>
 	{/if}
 
-	{#if found.played}
-		<p class="mb-6 max-w-3xl">
-			{found.played} <span class="quiet">A weaker grade of evidence: the test file says more.</span>
-		</p>
+	{#if found.played || found.played_figures.length}
+		<section aria-labelledby="played" class="mb-6 max-w-3xl">
+			<h2 id="played" class="mb-1">From playing alone</h2>
+			<p>{found.played} <span class="quiet">A weaker grade of evidence: the test file says more.</span></p>
+			<dl class="flex flex-wrap gap-x-6 gap-y-1 mt-1">
+				{#each found.played_figures as one (one.name)}
+					<div title="{one.about} {one.doubt}">
+						<dt class="text-sm quiet">{one.name}</dt>
+						<dd class="figures">{one.text}</dd>
+					</div>
+				{/each}
+			</dl>
+		</section>
+	{/if}
+
+	{#if gear.kind === 'pickup'}
+		<Strings gear={id} position={String(gear.specs?.find((one) => one.key === 'position')?.value ?? '')} />
+		<CableAndPots gear={id} />
 	{/if}
 
 	<section aria-labelledby="next" class="mb-8">
-		<h2 id="next" class="mb-2">{read.length ? 'Measure another setting' : 'Measure it'}</h2>
+		<h2 id="next" class="mb-2">
+			{gear.kind === 'pickup'
+				? 'Its resonance, with a sweep coil'
+				: read.length
+					? 'Measure another setting'
+					: 'Measure it'}
+		</h2>
 		<div class="grid gap-6 lg:grid-cols-[1fr_22rem]">
 			<div>
 				<p class="mb-2">
@@ -151,12 +176,12 @@
 							setting={{
 								key: control.key,
 								name: control.name,
-								text: written[control.key] ?? gear.control_texts[i] ?? '',
-								position: positionOf(written[control.key], control.default),
+								text: set[control.key]?.text ?? gear.control_texts[i] ?? '',
+								position: set[control.key]?.position ?? control.default,
 								scale: control.scale,
 								labels: control.labels ?? []
 							}}
-							onset={(text) => (written = { ...written, [control.key]: text })} />
+							onset={(text) => turn(control.key, text)} />
 					{:else}
 						<p class="quiet">
 							No knobs are noted: <a class="underline" href="/gear/{id}">add them</a> so that settings can be told apart.
@@ -173,38 +198,7 @@
 					<span class="quiet text-sm self-center">WAV, 24 bit, 88 seconds</span>
 				</p>
 				<p class="mb-1"><span class="font-semibold">3.</span> Drop the recording here. It finds its own beginning.</p>
-				<div
-					class="border-2 border-dashed rounded-box p-4 text-center {over ? 'border-primary bg-base-200' : 'rule'}"
-					role="region"
-					aria-label="Drop the recording"
-					ondragover={(event) => {
-						event.preventDefault();
-						over = true;
-					}}
-					ondragleave={() => (over = false)}
-					ondrop={(event) => {
-						event.preventDefault();
-						over = false;
-						void send(event.dataTransfer?.files);
-					}}>
-					{#if sending}
-						<p role="status">Sending {sending.name}…</p>
-						<progress class="progress progress-primary w-56" value={sending.share} max="1"></progress>
-					{:else}
-						<label class="btn btn-sm">
-							Choose the recording
-							<input
-								class="sr-only"
-								type="file"
-								accept="audio/*,.wav,.flac,.aif,.aiff"
-								onchange={(event) => {
-									void send(event.currentTarget.files);
-									event.currentTarget.value = '';
-								}} />
-						</label>
-						<span class="quiet text-sm">or drop it</span>
-					{/if}
-				</div>
+				<DropZone label="Drop the recording" choose="Choose the recording" {sending} onfiles={(files) => send(files)} />
 				{#if found.stand_in}
 					<p class="mt-3 text-sm">
 						<button class="btn btn-sm btn-ghost border rule" disabled={benching} onclick={onBench}>
@@ -213,6 +207,7 @@
 						<span class="quiet">No interface at hand? A simulated device of the same kind; it is not this one.</span>
 					</p>
 				{/if}
+				{#if gear.kind === 'amplifier'}<div class="mt-8"><Loudness gear={id} /></div>{/if}
 			</div>
 			<Guidance
 				kind={gear.kind}
@@ -237,7 +232,7 @@
 		<section aria-labelledby="knobs" class="mb-8">
 			<h2 id="knobs" class="mb-2">What each knob can do</h2>
 			<div class="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
-				{#each found.knobs as knob (knob.key)}<KnobCurve {knob} />{/each}
+				{#each found.knobs as knob (knob.key)}<KnobCurve {knob} gear={id} />{/each}
 			</div>
 		</section>
 	{/if}

@@ -37,7 +37,8 @@
 						<tr>
 							<th scope="row" class="font-normal" title={one.about}>{one.name}</th>
 							<td class="text-right figures whitespace-nowrap font-semibold">{one.text}</td>
-							<td class="text-xs quiet">{one.band ?? ''} {one.doubt}</td>
+							<td class="text-xs quiet"
+								>{[one.band, one.grade === 'test signal' ? '' : one.grade, one.doubt].filter(Boolean).join(' · ')}</td>
 						</tr>
 					{/each}
 				</tbody>
