@@ -7,7 +7,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.conftest import running
 from tests.ui.conftest import ARGUMENTS, CHROMIUM, new_page
@@ -55,6 +55,12 @@ def _to_knobs(page: Page) -> None:
     page.wait_for_timeout(300)
 
 
+def _to_strings(page: Page) -> None:
+    expect(page.get_by_text("being read")).to_have_count(0, timeout=240_000)
+    page.get_by_text("Hear them").evaluate("one => one.scrollIntoView()")
+    page.wait_for_timeout(300)
+
+
 VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "home": ("/", "cellar", None),
     "plan": ("/flights/1/plan", "cellar", None),
@@ -71,6 +77,7 @@ VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "gear": ("/gear", "cellar", None),
     "measured": ("/gear/1/measure", "cellar", _hear_proof),
     "knobs": ("/gear/1/measure", "counter", _to_knobs),
+    "pickup": ("/gear/6/measure", "cellar", _to_strings),
 }
 
 

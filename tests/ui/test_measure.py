@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import httpx
 import numpy as np
 import soundfile
 from playwright.sync_api import Browser, Page, expect
 
 from cata.core.bench.pedals import PEDALS
+from cata.services.stringing import rehearse_strings
 from tests.conftest import Server
 from tests.ui.conftest import heard, new_page
 
@@ -71,6 +73,12 @@ def test_a_new_user_measures_a_pedal_and_reads_the_four_questions(
     expect(page.locator("[data-question=clean]")).to_contain_text("Cleanest at Drive 0")
     expect(page.locator("[data-question=controls]")).to_contain_text("Tone lifts the")
     expect(page.locator("[data-question=pleasant]")).to_contain_text("breaks up")
+    drive = page.get_by_label("A place of Drive")
+    drive.fill("0.3")
+    status = page.get_by_role("status").filter(has_text="At ")
+    expect(status).to_have_text("At 3 drawn between measured places")
+    drive.press("End")
+    expect(status).to_have_text("At 10 measured")
     most.get_by_role("button", name="Hear the two settings").click()
     tray = page.get_by_role("region", name="The tray")
     expect(tray.get_by_role("button", name="Pause")).to_be_visible()
@@ -127,4 +135,44 @@ def test_the_demo_compares_two_measured_items_in_words(browser: Browser, demo: S
     page.goto("/gear")
     row = page.get_by_role("row").filter(has_text="Aldermoor Hump")
     expect(row.get_by_role("img", name="Fingerprint")).to_be_visible()
+    assert page.problems == []  # type: ignore[attr-defined]
+
+
+def test_a_pickup_is_heard_by_its_strings_and_raised(browser: Browser, fresh: Server, tmp_path: Path) -> None:
+    specs = {"coils": 1, "inductance_h": 2.5, "dc_resistance_kohm": 6.5, "position": "bridge"}
+    httpx.post(f"{fresh.url}/api/gear", json={"kind": "pickup", "name": "Reed Single", "specs": specs})
+    page = new_page(browser, fresh.url, tapped=True)
+    page.goto("/gear/1/measure")
+    expect(page.get_by_label("Position")).to_have_value("bridge")
+    for number, height in enumerate(("3.0", "1,4")):
+        path = tmp_path / f"strings {number}.wav"
+        millimetres = float(height.replace(",", "."))
+        rehearse_strings(specs, {"bass_mm": millimetres, "treble_mm": millimetres}, path, number + 1)
+        for side in ("Bass side, mm", "Treble side, mm"):
+            page.get_by_label(side).fill(height)
+            page.get_by_label(side).blur()
+        page.get_by_label("Choose the recording of the strings").set_input_files(str(path))
+        table = page.get_by_role("table", name="Pickups by their strings")
+        expect(table.get_by_role("row")).to_have_count(number + 2)
+    expect(table.get_by_text("the others are held against it")).to_be_visible()
+    near = table.get_by_role("row").filter(has_text="1.4 / 1.4 mm")
+    expect(near).to_contain_text("dB ±")
+    expect(near).to_contain_text("cents")
+    expect(page.get_by_text("At 1.4 mm the strings waver")).to_be_visible()
+    near.get_by_role("radio").check()
+    expect(near).to_contain_text("the others are held against it")
+    page.get_by_role("button", name="Hear them").click()
+    tray = page.get_by_role("region", name="The tray")
+    expect(tray.get_by_role("button", name="Pause")).to_be_visible()
+    expect(tray).to_contain_text("Reed Single, bridge, 1.4/1.4 mm")
+    page.wait_for_timeout(3000)
+    assert np.sqrt(np.mean(heard(page)[-24000:] ** 2)) > 1e-3
+    page.get_by_role("button", name="Remove Reed Single 1.4 / 1.4 mm").click()
+    expect(table.get_by_role("row")).to_have_count(2)
+    page.keyboard.press("Control+z")
+    expect(table.get_by_role("row")).to_have_count(3)
+    before = page.get_by_text("of cable (450 pF) it rings at")
+    expect(before).to_be_visible()
+    page.get_by_label("Cable:").press("End")
+    expect(page.get_by_text("With 15 m of cable (1500 pF)")).to_be_visible()
     assert page.problems == []  # type: ignore[attr-defined]

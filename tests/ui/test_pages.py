@@ -19,6 +19,8 @@ PAGES = {
     "/gear": "Aldermoor Hump",
     "/gear/2": "Specification",
     "/gear/1/measure": "Measure (it|another setting)",
+    "/gear/6/measure": "Cable and pots",
+    "/gear/16/measure": "How loud it gets",
     "/gear/import": "Read in a file",
     "/measures": "Readings: what they mean",
     "/flights": "New flight",
@@ -44,10 +46,12 @@ def open_at(page: Page, path: str) -> None:
 def test_axe_finds_nothing_serious(browser: Browser, demo: Server, theme: str) -> None:
     page = new_page(browser, demo.url, theme=theme)
     serious = []
+    # The second theme can differ from the first in its colours only.
+    only = "" if theme == "cellar" else ", runOnly: ['color-contrast']"
     for path in PAGES:
         open_at(page, path)
         page.evaluate(AXE)
-        found = page.evaluate("axe.run(document, { resultTypes: ['violations'] })")
+        found = page.evaluate(f"axe.run(document, {{ resultTypes: ['violations']{only} }})")
         serious += [
             f"{path}: {v['id']}: {v['nodes'][0]['html'][:160]}"
             for v in found["violations"]

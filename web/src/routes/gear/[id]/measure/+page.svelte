@@ -43,6 +43,7 @@
 	async function send(files: FileList | File[] | null | undefined, loop = false) {
 		for (const file of files ?? []) {
 			sending = { name: file.name, share: 0 };
+			await turning;
 			try {
 				await sendRecording(
 					file,
@@ -76,8 +77,12 @@
 		}
 	}
 
+	/** The turns under way: a recording waits for them, or it would be noted with a knob that stood elsewhere. */
+	let turning: Promise<void> = Promise.resolve();
+	const turn = (key: string, text: string) => (turning = turning.then(() => readPosition(key, text)));
+
 	/** A knob as it was turned or typed: the server reads every scale. */
-	async function turn(key: string, text: string) {
+	async function readPosition(key: string, text: string) {
 		try {
 			const query = { at: text };
 			const found = await got(
@@ -93,6 +98,7 @@
 	async function onBench() {
 		if (benching) return;
 		benching = true;
+		await turning;
 		try {
 			await got(
 				api.POST('/api/gear/{gear_id}/probes/bench', {

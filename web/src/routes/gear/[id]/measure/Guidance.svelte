@@ -58,7 +58,10 @@
 			Output level: as loud as your guitar. Input level: the loudest passage peaks near −6 dBFS, at the device’s loudest
 			setting, and stays there for every setting. Never into clipping.
 		</li>
-		<li>Switch off echo, reverb, chorus and tremolo: a device that moves by itself is refused.</li>
+		<li>
+			Switch off echo, reverb, chorus and tremolo: a device that moves by itself is refused. With a reverb on, its tail
+			is told and nothing else.
+		</li>
 		<li>
 			An amplifier: line input to its front, speaker connected, microphone untouched. <strong
 				>Never run a valve amplifier without its speaker or a rated load; never open one.</strong>

@@ -42,7 +42,8 @@
 	const rows = $derived(found.data?.rows ?? []);
 	const own = $derived(rows.filter((row) => row.gear_id === gear));
 	const heard = $derived(rows.some((row) => row.url));
-	const asked = $derived([...new Set(own.flatMap((row) => row.advice))]);
+	const where = (row: StringsHeard) => [row.position, heights(row)].filter(Boolean).join(', ');
+	const asked = $derived(own.flatMap((row) => row.advice.map((text) => ({ at: where(row), text }))));
 	const told = $derived(own.filter((row) => row.resonance));
 	const untold = $derived([...new Set(own.map((row) => row.resonance_missing).filter(Boolean))]);
 	const bases = $derived([...new Set(rows.map((row) => row.basis).filter(Boolean))]);
@@ -245,7 +246,12 @@
 				{#if asked.length}
 					<h3 class="font-semibold">What it asks for</h3>
 					<ul class="list-disc pl-5 mb-3">
-						{#each asked as one (one)}<li>{one}</li>{/each}
+						{#each asked as one (one.at + one.text)}
+							<li>
+								{#if one.at}<span class="quiet">{one.at}:</span>{/if}
+								{one.text}
+							</li>
+						{/each}
 					</ul>
 				{/if}
 				{#each told as row (row.id)}
