@@ -132,6 +132,7 @@ def get_pickup(ws: Workspace, gear_id: int, reference_id: int | None = None) -> 
         reference = reference_id or min(known, default=None)
         coil = _known_resonance(session, known[reference][0].gear_id) if reference else None
         flat = reference is not None and bool(session.get_one(Probe, reference).made.get("flat"))
+        digests = {probe.id or 0: probe.digest for probe, _, _ in rows}
         states = {probe.id: _state(session, probe) for probe, _, _ in rows}
     own = [strung for strung, _ in known.values() if strung.gear_id == gear_id]
     by_position = {place: [s for s in own if s.position == place] for place in dict.fromkeys(s.position for s in own)}
@@ -143,7 +144,9 @@ def get_pickup(ws: Workspace, gear_id: int, reference_id: int | None = None) -> 
             slope = raised[found[0].position].db_per_mm if found[0].position in raised else None
             _fill(view, found[0], known[reference][0], slope)
             if gear.id == gear_id:
-                _put_resonance(ws, view, found[1], known[reference], None if flat else coil, flat=flat)
+                used = None if flat else coil
+                pair = probe.digest, digests[reference]
+                _put_resonance(ws, view, found[1], known[reference], used, pair, flat=flat)
             view.rounds = int(found[1]["readings"]["rounds"])
             view.url = f"/api/probes/{probe.id}/playing?v={probe.digest[:12]}"
         views.append(view)
@@ -211,6 +214,7 @@ def _put_resonance(
     result: dict[str, Any],
     reference: tuple[Strung, dict[str, Any]],
     coil: tuple[float, float] | None,
+    digests: tuple[str, str],
     *,
     flat: bool,
 ) -> None:
@@ -223,7 +227,9 @@ def _put_resonance(
     if reference[0].position != view.position:
         view.resonance_missing = "the reference was in another position of the guitar"
         return
-    found = ws.pool.ask(work.resonance_by_playing, result, reference[1], coil)
+    found = ws.remember(
+        ("resonance", digests, coil), lambda: ws.pool.ask(work.resonance_by_playing, result, reference[1], coil)
+    )
     if "refused" in found:
         view.resonance_missing = str(found["refused"])
         return

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from sqlalchemy import Engine
 from sqlmodel import Session, SQLModel
@@ -20,6 +20,8 @@ from cata.store.database import open_engine, session_on
 from cata.store.vault import Vault
 
 Row = TypeVar("Row", bound=SQLModel)
+T = TypeVar("T")
+REMEMBERED = 300
 
 
 def utc_now() -> str:
@@ -42,6 +44,23 @@ class Workspace:
     """Held while takes are made in numbers: a double click waits, and then finds nothing left to do."""
     on_due: Callable[[], None] = lambda: None
     """Called when takes may be due for analysis or audit."""
+
+    _remembered: dict[Hashable, Any] = field(default_factory=dict)
+
+    def remember(self, key: Hashable, compute: Callable[[], T]) -> T:
+        """What ``compute`` gave for a key the last time, of the latest few hundred: for answers that pages ask again.
+
+        The key says all that the answer depends on.
+        """
+        if key in self._remembered:
+            known: T = self._remembered[key]
+            return known
+        answer = compute()
+        # Another thread may have put it there meanwhile, or taken the oldest away: neither matters.
+        while len(self._remembered) >= REMEMBERED:
+            self._remembered.pop(next(iter(self._remembered)), None)
+        self._remembered[key] = answer
+        return answer
 
     @contextmanager
     def reading(self) -> Iterator[Session]:

@@ -254,6 +254,17 @@ def test_bands_of_sweeps_and_chords_hold_19_times_in_20() -> None:
     assert 0.92 <= inside / total <= 1.0
 
 
+def test_bands_of_a_chord_near_the_noise_grow_with_it() -> None:
+    """Hardly any dirt between the notes: how well the silence tells the noise is then most of the doubt."""
+    through = shaped(lambda x: soft(1.6).value(x.astype(np.float64)))(sent_samples("chords"))
+    reports = [device_report(as_written("chords"), Recorder(s, plain=True).record(through)) for s in range(8)]
+    values = [value_of(report, "chord_clarity_db") for report in reports]
+    band = float(np.mean([report.bands["chord_clarity_db"] for report in reports]))
+    assert np.mean(values) < -50
+    inside = [abs(a - b) <= band for i, a in enumerate(values) for b in values[:i]]
+    assert np.mean(inside) >= 0.85, (values, band)
+
+
 def value_of(report: Report, key: str) -> float:
     name, _, part = key.partition(".")
     found = report.readings[name]

@@ -64,6 +64,33 @@ def test_what_neither_moves_nor_breaks_up_stands_nowhere() -> None:
     assert standing(still, bias).place == "elsewhere"  # type: ignore[union-attr]
 
 
+def at(place: float, **readings: object) -> Probe:
+    return Probe(round(100 * place), "", {"boost": place}, readings)
+
+
+def test_a_boost_says_its_range_and_whether_it_turns_down() -> None:
+    boost = Control(key="boost", name="Boost")
+
+    def told(*gains: float) -> str:
+        probes = [at(index / (len(gains) - 1), gain_db=gain) for index, gain in enumerate(gains)]
+        return knob_answers(probes, [boost], tonal=False)[0].sentence
+
+    assert "From −6 to +24 dB: it boosts, and below unity it serves as an attenuator." in told(-6.0, 9.0, 24.0)
+    assert "never reaches unity" in told(-20.0, -12.0, -6.0)
+    assert told(0.5, 10.0, 20.0).endswith("From +0 to +20 dB.")
+
+
+def test_the_knobs_of_a_compressor_are_told_in_dynamics_kept() -> None:
+    blend = Control(key="blend", name="Blend")
+    probes = [
+        Probe(1, "", {"blend": place}, {"gain_db": 6.0, "compressor": {"dynamics_kept_percent": kept}})
+        for place, kept in ((0.0, 100.0), (0.5, 72.0), (1.0, 50.0))
+    ]
+    (answer,) = knob_answers(probes, [blend], tonal=False)
+    assert answer.sentence.startswith("Blend lowers the dynamics kept by 50 % from 0 to 10.")
+    assert (answer.unit, answer.span) == ("%", 50.0)
+
+
 def grid() -> list[Probe]:
     """A drive of three settings times a tone of three: treble that a full drive halves."""
     probes = []

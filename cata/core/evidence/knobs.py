@@ -47,6 +47,9 @@ def _reading(probe: Probe, what: str) -> float | None:
 
 
 TARGETS = (("breakup_dbfs.3", "breakup"), ("gain_db", "gain"))
+SQUEEZES = ("compression", "blend")
+SQUEEZED = (("compressor.dynamics_kept_percent", "dynamics kept"),)
+"""What the knobs of a compressor move, in per cent of the dynamics that go in."""
 
 
 def series_of(probes: Sequence[Probe], knob: str) -> list[Probe]:
@@ -69,8 +72,9 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
     if len(run) < 2:
         answer.refusal = "measure it at three positions or more, the other knobs untouched"
         return answer
-    tonal = role_of(control) in TONE_ROLES
-    names = [*REGION_BANDS] if tonal else [key for key, _ in TARGETS]
+    tonal, squeezing = role_of(control) in TONE_ROLES, role_of(control) in SQUEEZES
+    targets = dict(SQUEEZED if squeezing and _kept(run) else TARGETS)
+    names = [*REGION_BANDS] if tonal else list(targets)
     best: tuple[float, str, list[tuple[float, float]], float] | None = None
     for name in names:
         points = [(p.settings.get(control.key, 0.5), v) for p in run if (v := _reading(p, name)) is not None]
@@ -83,16 +87,19 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
         answer.refusal = "the reading it moves was refused at these settings"
         return answer
     answer.span, name, answer.points, band = best
-    answer.moves = dict(TARGETS).get(name, name)
+    answer.moves = targets.get(name, name)
+    answer.unit = "%" if name == SQUEEZED[0][0] else "dB"
     answer.lowest, answer.highest = run[0], run[-1]
     if answer.span < max(LEAST_DB, band):
-        answer.sentence = f"{control.name} does nothing that can be heard ({answer.span:.1f} dB)."
+        answer.sentence = f"{control.name} does nothing that can be heard ({answer.span:.1f} {answer.unit})."
         return answer
     sweep = Sweep.of(answer.points, band)
     down, up = answer.points[0][1], answer.points[-1][1]
     way = "lifts" if up > down else "lowers"
     ends = f"from {_at(control, answer.points[0][0])} to {_at(control, answer.points[-1][0])}"
-    answer.sentence = f"{control.name} {way} the {answer.moves} by {abs(up - down):.0f} dB {ends}."
+    answer.sentence = f"{control.name} {way} the {answer.moves} by {abs(up - down):.0f} {answer.unit} {ends}."
+    if name == "gain_db":
+        answer.sentence += _as_boost(min(down, up), max(down, up))
     found = authority(sweep)
     if isinstance(found.value, dict):
         answer.useful = (float(found.value["useful_from"] or 0), float(found.value["useful_to"] or 0))
@@ -112,6 +119,19 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
     answer.stands = place.sentence if place else ""
     _with_drive(answer, probes, control, controls, name)
     return answer
+
+
+def _kept(run: Sequence[Probe]) -> bool:
+    """True where a compressor was read at two places or more."""
+    return sum(_reading(probe, SQUEEZED[0][0]) is not None for probe in run) > 1
+
+
+def _as_boost(low: float, high: float) -> str:
+    """The range of a gain in words: whether it boosts, turns down, or both."""
+    span = f" From {low:+.0f} to {high:+.0f} dB".replace("-", "−")
+    if low <= -LEAST_DB and high >= LEAST_DB:
+        return f"{span}: it boosts, and below unity it serves as an attenuator."
+    return f"{span}: it never reaches unity." if high < -LEAST_DB else f"{span}."
 
 
 def _at(control: Control, position: float) -> str:

@@ -85,6 +85,7 @@ class KnobPowerView(BaseModel):
     name: str
     moves: str
     span: float
+    unit: str
     sentence: str
     useful: list[float] | None
     reverses: bool

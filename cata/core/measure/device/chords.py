@@ -30,8 +30,10 @@ ORDER = 25
 TOP_HZ = 20_000.0
 CLEAR = 4.0
 FLOOR_DB = -100.0
-NOISE_KNOWN_SHARE = 0.01
-"""How well a second of silence tells the level of the noise."""
+ALIKE = 2.8
+"""Sum of the squared correlations of a bin's noise with its neighbours' under the window: a lobe's bins are alike."""
+OVERLAP = 1.3
+"""By how much windows that overlap tell less of a noise than as many that do not."""
 
 
 @dataclass(frozen=True)
@@ -45,6 +47,8 @@ class Lines:
     mixed: Complex
     own_noise: Floats
     mixed_noise: Floats
+    noise_doubt: float = 0.0
+    """How well the silence tells the level of the noise, as a share."""
 
     @property
     def mixed_floor(self) -> Floats:
@@ -58,9 +62,8 @@ class Lines:
         for lines, noise in ((self.own, np.broadcast_to(self.own_noise[:, None], self.own.shape)),
                              (self.mixed, self.mixed_floor)):  # fmt: skip
             power = np.maximum(np.abs(lines) ** 2 - noise, 0.0)
-            # Bins of one lobe are alike: the window is twice as wide as a bin.
-            variance = 2 * float(np.sum(noise**2 + 2 * power * noise))
-            variance += (NOISE_KNOWN_SHARE * float(noise.sum())) ** 2
+            variance = ALIKE * float(np.sum(noise**2 + 2 * power * noise))
+            variance += (self.noise_doubt * float(noise.sum())) ** 2
             total += variance / max(float(power.sum()), 1e-30) ** 2
         return TWO_OF_A_KIND * 10 / float(np.log(10)) * float(np.sqrt(total)) + ROUNDING
 
@@ -91,8 +94,13 @@ def _window() -> Floats:
     return np.asarray(0.35875 - 0.48829 * np.cos(x) + 0.14128 * np.cos(2 * x) - 0.01168 * np.cos(3 * x))
 
 
-def read_chord(returned: Returned, section: Section, density: Floats, density_hz: Floats) -> Lines:
-    """The lines of a chord section; ``density`` is the noise power of one sample's worth at ``density_hz``."""
+def read_chord(
+    returned: Returned, section: Section, density: Floats, density_hz: Floats, silence_s: float = 1.2
+) -> Lines:
+    """The lines of a chord section; ``density`` is the noise power of one sample's worth at ``density_hz``.
+
+    ``silence_s`` is the length of the silence that it was read from.
+    """
     window = _window()
     cut = returned.cut(section.start_s + SKIP_S, LENGTH)
     spectrum = scipy.fft.rfft((cut - cut.mean()) * window)
@@ -103,7 +111,10 @@ def read_chord(returned: Returned, section: Section, density: Floats, density_hz
         return np.asarray(np.interp(at * BIN_HZ, density_hz, density) * energy)
 
     around = np.arange(-_half(), _half() + 1)
-    return Lines(spectrum[own[:, None] + around], _middle(spectrum, mixed, own), noise(own), noise(mixed))
+    # A noise is known as well as its time times the band it is looked at in.
+    touched = len(np.unique(np.round(mixed * BIN_HZ / density_hz[1]))) * float(density_hz[1])
+    doubt = OVERLAP / float(np.sqrt(silence_s * touched))
+    return Lines(spectrum[own[:, None] + around], _middle(spectrum, mixed, own), noise(own), noise(mixed), doubt)
 
 
 def _middle(spectrum: Complex, mixed: npt.NDArray[np.intp], own: npt.NDArray[np.intp]) -> Complex:
@@ -124,7 +135,7 @@ def clarity_db(lines: Lines) -> Outcome:
     own = float(np.sum(np.abs(lines.own) ** 2 - lines.own_noise[:, None]))
     noise = lines.mixed_floor
     mixed = float(np.sum(np.abs(lines.mixed) ** 2 - noise))
-    doubt = float(np.sqrt(2 * np.sum(noise**2)))
+    doubt = float(np.sqrt(ALIKE * np.sum(noise**2) + (lines.noise_doubt * np.sum(noise)) ** 2))
     if own <= 0:
         return refused("the notes do not stand out of the noise")
     least = max(CLEAR * doubt, own * 10 ** (FLOOR_DB / 10))

@@ -27,10 +27,11 @@ def put_chords(report: Report, answer: Returned) -> None:
     sections = answer.plan.of("chord")
     if not sections:
         return
-    density = sweeps.noise_density(steady.silence(answer))
+    quiet = steady.silence(answer)
+    density = sweeps.noise_density(quiet)
     parts: dict[str, Outcome] = {}
     for section in sections:
-        lines = chords.read_chord(answer, section, density, sweeps.HZ)
+        lines = chords.read_chord(answer, section, density, sweeps.HZ, len(quiet) / ANALYSIS_RATE_HZ)
         outcome = chords.clarity_db(lines)
         parts[CHORD_KEYS[section.key]] = outcome
         report.bands[f"chords_db.{CHORD_KEYS[section.key]}"] = lines.band_db

@@ -39,7 +39,7 @@
 				viewBox="0 0 {width} {height}"
 				class="w-full max-w-80 block"
 				role="img"
-				aria-label="{knob.name}: {knob.moves} by position, {low.toFixed(0)} to {high.toFixed(0)} dB">
+				aria-label="{knob.name}: {knob.moves} by position, {low.toFixed(0)} to {high.toFixed(0)} {knob.unit}">
 				{#if knob.useful}
 					<rect
 						x={toX(knob.useful[0] ?? 0)}
@@ -92,7 +92,7 @@
 					{knob.moves}, dots measured{knob.curve ? ', the line drawn between them' : ''}{knob.useful
 						? '; shaded: most of the change'
 						: ''}{knob.left_out != null
-						? `; a left-out position is foretold within ${knob.left_out.toFixed(1)} dB`
+						? `; a left-out position is foretold within ${knob.left_out.toFixed(1)} ${knob.unit}`
 						: ''}. Slide to ask for any place.
 				</p>
 			{/if}
