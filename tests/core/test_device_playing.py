@@ -163,6 +163,19 @@ def test_a_reverb_gives_its_tail_and_nothing_else(t60_s: float, level_db: float)
     assert "switch it off" in report.refusals["response_db"] or "waver" in report.refusals["response_db"]
 
 
+@pytest.mark.parametrize("kind", ["tremolo", "slow tremolo", "chorus", "vibrato"])
+def test_what_moves_by_itself_has_no_tail(kind: str) -> None:
+    sent = sent_samples("sweep")
+    t = np.arange(len(sent)) / RATE_HZ
+    if "tremolo" in kind:
+        moved = sent * (1 + 0.5 * np.sin(2 * np.pi * (0.8 if kind.startswith("slow") else 6.0) * t))
+    else:
+        place = np.arange(len(sent)) - RATE_HZ * (0.008 + 0.002 * np.sin(2 * np.pi * 0.9 * t))
+        moved = np.interp(place, np.arange(len(sent)), sent) + (sent if kind == "chorus" else 0.0)
+    with pytest.raises(Unusable, match=r"wavering|moving|no closing slate"):
+        device_report(as_written("sweep"), Recorder(6, snr_db=60.0).record(moved))
+
+
 def test_an_echo_is_no_tail() -> None:
     sent = sent_samples("sweep")
     echo = sum(np.pad(sent, (late, 0))[: len(sent)] * 0.5**n for n, late in enumerate(range(0, 96_000, 14_400)))

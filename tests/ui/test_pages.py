@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
+import time
 from pathlib import Path
 
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.conftest import Server
 from tests.ui.conftest import heard, new_page
@@ -71,6 +72,19 @@ def test_no_page_scrolls_sideways_when_small_or_at_twice_the_size(
         open_at(page, path)
         wide = page.evaluate("document.querySelector('main').scrollWidth - document.querySelector('main').clientWidth")
         assert wide <= 1, path
+    page.context.close()
+
+
+def test_answers_may_come_in_any_order(browser: Browser, demo: Server) -> None:
+    page = new_page(browser, demo.url)
+
+    def late(route: Route) -> None:
+        time.sleep(0.7)
+        route.continue_()
+
+    page.route("**/api/gear/16", late)
+    open_at(page, "/gear/16/measure")
+    expect(page.get_by_role("heading", name="Stokeferry Fifty, measured")).to_be_visible()
     page.context.close()
 
 
@@ -164,8 +178,7 @@ def test_takes_are_moved_by_keyboard_and_undone(browser: Browser, demo: Server) 
     expect(page.get_by_role("table", name="Cells")).not_to_have_text(before)
     page.keyboard.press("Control+z")
     expect(page.get_by_text(re.compile("Undone: Place a take"))).to_be_visible()
-    page.wait_for_timeout(300)
-    assert page.get_by_role("table", name="Cells").inner_text() == before
+    page.wait_for_function("before => document.querySelector('[aria-label=Cells]').innerText === before", arg=before)
     page.context.close()
 
 

@@ -36,7 +36,16 @@ export type School = 'equal' | 'as_set';
 export const api = createClient<paths>({ baseUrl: '/' });
 
 export const queries = new QueryClient({
-	defaultOptions: { queries: { staleTime: 5_000, retry: 1, refetchOnWindowFocus: false } }
+	defaultOptions: {
+		queries: {
+			staleTime: 5_000,
+			retry: 1,
+			refetchOnWindowFocus: false,
+			// Tell of every change. By default only of fields that were read, and `!a.data || !b.data` reads b.data only once
+			// a has come: where b came first the page would wait for it for ever.
+			notifyOnChangeProps: 'all'
+		}
+	}
 });
 
 /** An error with a sentence that can be shown. */

@@ -52,7 +52,11 @@
 		`${value > 0 ? '+' : ''}${value.toFixed(digits)}`.replace('-', '−').replace('+0.0', '0.0');
 	const heights = (row: StringsHeard) =>
 		row.bass_mm === null && row.treble_mm === null ? '' : `${row.bass_mm ?? '?'} / ${row.treble_mm ?? '?'} mm`;
-	const millimetres = (text: string) => (text === '' ? null : Number(text.replace(',', '.')));
+	/** A number as it was typed, null for nothing or for what is none. */
+	function read(text: string): number | null {
+		const value = Number(text.trim().replace(',', '.'));
+		return text.trim() === '' || !Number.isFinite(value) ? null : value;
+	}
 
 	async function trying(work: () => Promise<unknown>) {
 		try {
@@ -108,7 +112,7 @@
 							class="input input-sm w-24"
 							inputmode="decimal"
 							value={stood[side] ?? ''}
-							onchange={(event) => (stood[side] = millimetres(event.currentTarget.value))} />
+							onchange={(event) => (stood[side] = read(event.currentTarget.value))} />
 					</label>
 				{/each}
 				<details class="text-sm">
@@ -120,7 +124,7 @@
 								class="input input-sm w-24"
 								inputmode="decimal"
 								value={stood.tone_mv ?? ''}
-								onchange={(event) => (stood.tone_mv = millimetres(event.currentTarget.value))} />
+								onchange={(event) => (stood.tone_mv = read(event.currentTarget.value))} />
 						</label>
 						<label class="flex flex-col"
 							>was recorded at, dBFS RMS
@@ -128,7 +132,7 @@
 								class="input input-sm w-24"
 								inputmode="decimal"
 								value={stood.tone_dbfs ?? ''}
-								onchange={(event) => (stood.tone_dbfs = millimetres(event.currentTarget.value))} />
+								onchange={(event) => (stood.tone_dbfs = read(event.currentTarget.value))} />
 						</label>
 						<label class="btn btn-sm"
 							>read it from its recording
