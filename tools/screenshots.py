@@ -35,10 +35,7 @@ def _to_chain(page: Page) -> None:
 
 
 def _measured(page: Page) -> None:
-    page.wait_for_function(
-        "document.querySelectorAll('[data-probe=read]').length >= 7 && !document.querySelector('[data-probe=waiting]')",
-        timeout=180_000,
-    )
+    expect(page.locator("[data-probe=read]")).to_have_count(7, timeout=240_000)
 
 
 def _hear_proof(page: Page) -> None:

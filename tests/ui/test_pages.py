@@ -178,7 +178,11 @@ def test_takes_are_moved_by_keyboard_and_undone(browser: Browser, demo: Server) 
     expect(page.get_by_role("table", name="Cells")).not_to_have_text(before)
     page.keyboard.press("Control+z")
     expect(page.get_by_text(re.compile("Undone: Place a take"))).to_be_visible()
-    page.wait_for_function("before => document.querySelector('[aria-label=Cells]').innerText === before", arg=before)
+    cells = page.get_by_role("table", name="Cells")
+    end = time.monotonic() + 20
+    while cells.inner_text() != before and time.monotonic() < end:
+        page.wait_for_timeout(100)
+    assert cells.inner_text() == before
     page.context.close()
 
 
