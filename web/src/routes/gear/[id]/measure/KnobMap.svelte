@@ -21,7 +21,7 @@
 <figure class="mt-2">
 	<figcaption class="text-sm">{map.moves} by {name} and {map.other_name}, dB</figcaption>
 	<svg
-		viewBox="0 0 {left + size + 4} {size + 34}"
+		viewBox="0 0 {left + size + 14} {size + 34}"
 		class="w-full max-w-56"
 		role="img"
 		aria-label="{map.moves} by {name} and {map.other_name}: {map.points.length} settings measured, {written(
