@@ -150,6 +150,20 @@ def _listen(page: Page, server: Server) -> None:
         loudness[name] = meter.integrated_loudness(heard(page))
     assert max(loudness.values()) - min(loudness.values()) < MAX_LEVEL_LU, loudness
 
+    lags = {take["name"]: take["lag_s"] for take in tray["takes"]}
+    # A busy machine's browser drops a block of sound now and then, which no switch did: what is wrong stays so.
+    for attempt in range(3):
+        heard_over_switches = _switching(page)
+        try:
+            _check_switches(heard_over_switches, names, files, lags)
+        except AssertionError:
+            if attempt == 2:
+                raise
+        else:
+            return
+
+
+def _switching(page: Page) -> np.ndarray:
     page.keyboard.press("1")
     page.keyboard.press("Home")
     page.evaluate("window.heard = []")
@@ -160,7 +174,7 @@ def _listen(page: Page, server: Server) -> None:
         page.wait_for_timeout(500)
     page.keyboard.press("Space")
     page.wait_for_timeout(200)
-    _check_switches(heard(page), names, files, {take["name"]: take["lag_s"] for take in tray["takes"]})
+    return heard(page)
 
 
 def _audio(server: Server, url: str) -> np.ndarray:

@@ -41,9 +41,9 @@ export const queries = new QueryClient({
 			staleTime: 5_000,
 			retry: 1,
 			refetchOnWindowFocus: false,
-			// Tell of every change. By default only of fields that were read, and `!a.data || !b.data` reads b.data only once
+			// Tell of these changes always. By default only of fields that were read, and `!a.data || !b.data` reads b.data only once
 			// a has come: where b came first the page would wait for it for ever.
-			notifyOnChangeProps: 'all'
+			notifyOnChangeProps: ['data', 'error', 'isPending', 'isFetching', 'isError']
 		}
 	}
 });
