@@ -61,8 +61,9 @@ class Lines:
         total = 0.0
         for lines, noise in ((self.own, np.broadcast_to(self.own_noise[:, None], self.own.shape)),
                              (self.mixed, self.mixed_floor)):  # fmt: skip
-            power = np.maximum(np.abs(lines) ** 2 - noise, 0.0)
-            variance = ALIKE * float(np.sum(noise**2 + 2 * power * noise))
+            # Below the noise a bin's power comes out negative as often as not: only their sum is worth something.
+            power = np.abs(lines) ** 2 - noise
+            variance = ALIKE * float(np.sum(noise**2) + max(2 * np.sum(power * noise), 0.0))
             variance += (self.noise_doubt * float(noise.sum())) ** 2
             total += variance / max(float(power.sum()), 1e-30) ** 2
         return TWO_OF_A_KIND * 10 / float(np.log(10)) * float(np.sqrt(total)) + ROUNDING
@@ -111,10 +112,13 @@ def read_chord(
         return np.asarray(np.interp(at * BIN_HZ, density_hz, density) * energy)
 
     around = np.arange(-_half(), _half() + 1)
-    # A noise is known as well as its time times the band it is looked at in.
-    touched = len(np.unique(np.round(mixed * BIN_HZ / density_hz[1]))) * float(density_hz[1])
-    doubt = OVERLAP / float(np.sqrt(silence_s * touched))
-    return Lines(spectrum[own[:, None] + around], _middle(spectrum, mixed, own), noise(own), noise(mixed), doubt)
+    middle = _middle(spectrum, mixed, own)
+    # A noise is known as well as its time times the band it is looked at in; where many lines fall into one of the
+    # silence's bins, they all lean on that one.
+    width = float(density_hz[1])
+    lean = np.bincount(np.round(mixed * BIN_HZ / width).astype(np.intp), weights=noise(mixed) * (middle != 0).sum(1))
+    doubt = OVERLAP * float(np.sqrt(np.sum(lean**2) / (silence_s * width))) / max(float(lean.sum()), 1e-30)
+    return Lines(spectrum[own[:, None] + around], middle, noise(own), noise(mixed), doubt)
 
 
 def _middle(spectrum: Complex, mixed: npt.NDArray[np.intp], own: npt.NDArray[np.intp]) -> Complex:

@@ -34,10 +34,13 @@ def put_chords(report: Report, answer: Returned) -> None:
         lines = chords.read_chord(answer, section, density, sweeps.HZ, len(quiet) / ANALYSIS_RATE_HZ)
         outcome = chords.clarity_db(lines)
         parts[CHORD_KEYS[section.key]] = outcome
-        report.bands[f"chords_db.{CHORD_KEYS[section.key]}"] = lines.band_db
+        keys = [f"chords_db.{CHORD_KEYS[section.key]}"]
         if section.key == CLARITY_AT:
             report.put("chord_clarity_db", outcome)
-            report.bands["chord_clarity_db"] = lines.band_db
+            keys.append("chord_clarity_db")
+        # A bound has no band: it is as far as the noise lets one see.
+        if outcome.value is not None and not outcome.flag:
+            report.bands |= dict.fromkeys(keys, lines.band_db)
     report.put_parts("chords_db", parts)
 
 
