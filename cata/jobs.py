@@ -31,7 +31,7 @@ def worker_count() -> int:
 def step_back() -> None:
     """Let the server and the pages it answers go first, where the system knows how."""
     if hasattr(os, "nice"):
-        os.nice(5)
+        os.nice(10)
 
 
 class Pool:

@@ -18,7 +18,9 @@ import pytest
 import soundfile
 from fastapi.testclient import TestClient
 
+from cata import jobs
 from cata.api.app import create_app
+from cata.services import work
 from cata.services.workspace import Workspace, open_workspace
 from tests.tones import plucks
 
@@ -32,6 +34,14 @@ def write_take(
     samples = plucks([0.4, 0.9, 1.3, 1.9, 2.4], hz, 12.0, 3.2) * level
     soundfile.write(str(path), samples, rate_hz, subtype=subtype)
     return path
+
+
+@pytest.fixture(scope="session", autouse=True)
+def eager_workers() -> Iterator[None]:
+    """Workers that step back for other work would wait for the tests that run beside this one."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(jobs, "step_back", work.ready)
+        yield
 
 
 @pytest.fixture
@@ -102,7 +112,7 @@ def running(command: str, data_dir: Path) -> Iterator[Server]:
         server.stop(signal.SIGKILL)
 
 
-def noise_file(path: Path, seconds: float = 1.0) -> Path:
-    samples = np.random.default_rng(1).uniform(-0.5, 0.5, int(48000 * seconds))
+def noise_file(path: Path, seconds: float = 1.0, seed: int = 1) -> Path:
+    samples = np.random.default_rng(seed).uniform(-0.5, 0.5, int(48000 * seconds))
     soundfile.write(str(path), samples, 48000, subtype="PCM_16")
     return path

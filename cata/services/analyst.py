@@ -22,6 +22,7 @@ from cata.services.derived import (
     due_audits,
     due_takes,
     placed_takes,
+    readings_of,
     store_analysis,
     store_flight_audit,
     store_test_audit,
@@ -116,10 +117,13 @@ class Analyst:
         self._measuring = True
 
     def _run(self) -> None:
-        # The workers' libraries take a second to load: meanwhile the server answers already.
-        self.ws.pool.submit(work.ready)
-        self.ws.pool.ask(work.ready)
-        sweep(self.ws)
+        try:
+            # The workers' libraries take a second to load: meanwhile the server answers already.
+            self.ws.pool.submit(work.ready)
+            self.ws.pool.ask(work.ready)
+            sweep(self.ws)
+        except Exception:  # house-keeping is no reason to leave the work undone
+            log.exception("at the start")
         while not self._stop.is_set():
             try:
                 busy = self._step() or bool(self._running)
@@ -187,7 +191,7 @@ class Analyst:
         return _Task(work.audit_flight, ([cell for _, cell in cells],), [take for take, _ in cells])
 
     def _payload(self, session: Session, take: Take, contender: Contender) -> dict[str, Any]:
-        rows = session.exec(select(Reading).where(Reading.take_id == take.id)).all()
+        rows = readings_of(session, [take.id or 0])[take.id or 0].values()
         return {
             "name": f"{contender.name} (again, {take.repeat + 1})" if take.repeat else contender.name,
             "path": str(self.ws.vault.path(take.digest)),

@@ -9,7 +9,7 @@ from cata.core.choose.fit import TakeReadings
 from cata.core.choose.ranking import Candidate, Ranked, rank
 from cata.core.money import show_price
 from cata.services.briefs import spendable_text
-from cata.services.derived import placed_takes, tests_of
+from cata.services.derived import placed_takes, readings_of, tests_of
 from cata.services.flight_view import contender_views
 from cata.services.views import ChoiceView, ContenderView, RankedView
 from cata.services.workspace import Workspace, require
@@ -18,13 +18,13 @@ from cata.store.tables import Brief, Flight, Reading
 CLEAR, LIKELY = 0.9, 0.6
 
 
-def _numbers(session: Session, take_id: int) -> dict[str, float]:
+def _numbers(readings: dict[str, Reading]) -> dict[str, float]:
     found: dict[str, float] = {}
-    for row in session.exec(select(Reading).where(Reading.take_id == take_id)).all():
+    for key, row in readings.items():
         if isinstance(row.value, dict):
-            found |= {f"{row.key}.{part}": float(v) for part, v in row.value.items() if isinstance(v, (int, float))}
+            found |= {f"{key}.{part}": float(v) for part, v in row.value.items() if isinstance(v, (int, float))}
         elif isinstance(row.value, (int, float)):
-            found[row.key] = float(row.value)
+            found[key] = float(row.value)
     return found
 
 
@@ -32,8 +32,10 @@ def candidates(session: Session, flight_id: int, contenders: list[ContenderView]
     """The contenders with the readings of their takes; prices in another currency count as unknown."""
     takes: dict[int, list[TakeReadings]] = {contender.id: [] for contender in contenders}
     for test in tests_of(session, flight_id):
-        for take, contender in placed_takes(session, test.id or 0):
-            takes[contender.id or 0].append(TakeReadings(test.name, test.sound, _numbers(session, take.id or 0)))
+        placed = placed_takes(session, test.id or 0)
+        readings = readings_of(session, [take.id or 0 for take, _ in placed])
+        for take, contender in placed:
+            takes[contender.id or 0].append(TakeReadings(test.name, test.sound, _numbers(readings[take.id or 0])))
     return [
         Candidate(
             ident=one.id,

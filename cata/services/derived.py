@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections import defaultdict
+from collections.abc import Iterable
 from typing import Any
 
 from sqlmodel import Session, col, delete, select
@@ -37,6 +38,17 @@ def placed_takes(session: Session, test_id: int, *, repeats: bool = False) -> li
     if not repeats:
         statement = statement.where(Take.repeat == 0)
     return [(take, contender) for take, contender in session.exec(statement).all()]
+
+
+def readings_of(session: Session, takes: Iterable[int], keys: Iterable[str] = ()) -> dict[int, dict[str, Reading]]:
+    """The stored readings of some takes by key; of these keys only, or of all. One question for all of them."""
+    found: dict[int, dict[str, Reading]] = {take: {} for take in takes}
+    statement = select(Reading).where(col(Reading.take_id).in_(found))
+    if wanted := list(keys):
+        statement = statement.where(col(Reading.key).in_(wanted))
+    for row in session.exec(statement).all():
+        found[row.take_id][row.key] = row
+    return found
 
 
 def _state(parts: Any) -> str:
@@ -72,26 +84,18 @@ def due_audits(session: Session, flight_id: int | None = None) -> list[tuple[str
     audited = session.exec(mine(select(Audited.scope, Audited.state), Audited.flight_id)).all()
     known: dict[str, str] = dict(audited)
     takes: dict[int, list[list[Any]]] = defaultdict(list)
+    # Columns, not rows: pages ask for this with every answer.
+    who = (Contender.id, Contender.name, Contender.position, Contender.is_bypass)
+    wanted: Any = (Take.test_id, Take.id, Take.digest, Take.lead_in_s, *who, Take.repeat)
     statement = (
-        select(Take, Contender)
+        select(*wanted)
         .join(Contender, col(Contender.id) == Take.contender_id)
         .join(Analysed, col(Analysed.take_id) == Take.id)
         .where(col(Take.test_id).is_not(None), Analysed.refusal == "")
         .order_by(col(Contender.position), col(Contender.id), col(Take.repeat))
     )
-    for take, contender in session.exec(mine(statement, Take.flight_id)).all():
-        takes[take.test_id or 0].append(
-            [
-                take.id,
-                take.digest,
-                take.lead_in_s,
-                contender.id,
-                contender.name,
-                contender.position,
-                contender.is_bypass,
-                take.repeat,
-            ]
-        )
+    for test_id, *parts in session.exec(mine(statement, Take.flight_id)).all():
+        takes[test_id].append(parts)
     flights: dict[int, list[Any]] = {ident: [] for ident in session.exec(mine(select(Flight.id), Flight.id)).all()}
     due: list[tuple[str, int, int, str]] = []
     columns = mine(select(Test).order_by(col(Test.position), col(Test.id)), Test.flight_id)

@@ -32,7 +32,7 @@ from cata.services.views import (
     TestView,
 )
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Accepted, Analysed, Contender, Finding, Flight, Gear, Take, Test
+from cata.store.tables import Accepted, Analysed, Contender, Finding, Flight, Gear, Price, Take, Test
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmn"
 SEVERITIES = ("fault", "check", "note")
@@ -116,25 +116,25 @@ def next_thing(standing: Standing) -> tuple[str, str]:
     return "Listen, then look at the readings", "listen"
 
 
-def worst_findings(session: Session, flight_id: int) -> dict[int, str]:
+def worst_findings(session: Session, *flights: int) -> dict[int, str]:
     """The worst severity of each take's findings that nobody accepted (notes left out)."""
-    accepted = {(row.take_id, row.rule) for row in session.exec(select(Accepted)).all()}
+    accepted = set(session.exec(select(Accepted.take_id, Accepted.rule)).all())
     worst: dict[int, str] = {}
-    for found in session.exec(select(Finding).where(Finding.flight_id == flight_id)).all():
-        if found.severity == "note" or (found.take_id, found.rule) in accepted:
-            continue
-        if worst.get(found.take_id) != "fault":
-            worst[found.take_id] = found.severity
+    # Without their pictures, which are most of a finding.
+    found = select(Finding.take_id, Finding.rule, Finding.severity).where(
+        col(Finding.flight_id).in_(flights), Finding.severity != "note"
+    )
+    for take_id, rule, severity in session.exec(found).all():
+        if (take_id, rule) not in accepted and worst.get(take_id) != "fault":
+            worst[take_id] = severity
     return worst
 
 
-def _contender(session: Session, contender: Contender, index: int) -> ContenderView:
-    gear = session.get(Gear, contender.gear_id) if contender.gear_id else None
+def _contender(contender: Contender, index: int, gear: Gear | None, prices: list[Price]) -> ContenderView:
     price, currency, own = contender.price_minor, contender.currency, contender.price_minor is not None
-    if price is None and gear is not None:
-        best = best_price(prices_of(session, gear.id or 0))
-        if best is not None:
-            price, currency = best.price_minor, best.currency
+    best = best_price(prices) if price is None else None
+    if best is not None:
+        price, currency = best.price_minor, best.currency
     controls = [Control.model_validate(c) for c in gear.controls] if gear else []
     return ContenderView(
         id=contender.id or 0,
@@ -165,7 +165,14 @@ def _setting(control: Control, position: float) -> SettingView:
 
 def contender_views(session: Session, flight_id: int) -> list[ContenderView]:
     """The rows of a flight with letters, prices and knobs."""
-    return [_contender(session, row, index) for index, row in enumerate(contenders_of(session, flight_id))]
+    rows = contenders_of(session, flight_id)
+    wanted = {row.gear_id for row in rows if row.gear_id is not None}
+    items = {item.id or 0: item for item in session.exec(select(Gear).where(col(Gear.id).in_(wanted))).all()}
+    prices = prices_of(session, items)
+    return [
+        _contender(row, index, items.get(row.gear_id or 0), prices.get(row.gear_id or 0, []))
+        for index, row in enumerate(rows)
+    ]
 
 
 def test_view(test: Test) -> TestView:
@@ -297,12 +304,7 @@ def list_flights(ws: Workspace, *, limit: int = 200, offset: int = 0) -> list[Fl
 
 def _light_takes(session: Session, flights: list[int]) -> dict[int, list[Stand]]:
     """Takes of several flights with only what a summary needs."""
-    accepted = {(row.take_id, row.rule) for row in session.exec(select(Accepted)).all()}
-    worst: dict[int, str] = {}
-    columns = (Finding.take_id, Finding.rule, Finding.severity)
-    for take_id, rule, severity in session.exec(select(*columns).where(col(Finding.flight_id).in_(flights))).all():
-        if severity != "note" and (take_id, rule) not in accepted and worst.get(take_id) != "fault":
-            worst[take_id] = severity
+    worst = worst_findings(session, *flights)
     wanted: Any = (Take.id, Take.flight_id, Take.contender_id, Take.test_id, Take.repeat, Analysed.method)
     statement = (
         select(*wanted)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any, Literal
 
 from pydantic import BaseModel, Field
@@ -129,10 +129,8 @@ def _checked_specs(kind: str, given: dict[str, float | bool | str]) -> dict[str,
 
 def _views(session: Session, items: Sequence[Gear]) -> list[GearView]:
     """Several items with their prices and flights, in three queries."""
-    idents = [item.id for item in items]
-    prices: dict[int, list[Price]] = defaultdict(list)
-    for price in session.exec(select(Price).where(col(Price.gear_id).in_(idents)).order_by(col(Price.id).desc())):
-        prices[price.gear_id].append(price)
+    idents = [item.id or 0 for item in items]
+    prices = prices_of(session, idents)
     flights: dict[int, list[FlightRef]] = defaultdict(list)
     statement = select(Flight, Contender.gear_id).join(Contender).where(col(Contender.gear_id).in_(idents)).distinct()
     for flight, gear_id in session.exec(statement.order_by(col(Flight.id))):
@@ -140,9 +138,13 @@ def _views(session: Session, items: Sequence[Gear]) -> list[GearView]:
     return [_view(item, prices[item.id or 0], flights[item.id or 0]) for item in items]
 
 
-def prices_of(session: Session, gear_id: int) -> list[Price]:
-    """All prices of an item, newest first."""
-    return list(session.exec(select(Price).where(Price.gear_id == gear_id).order_by(col(Price.id).desc())))
+def prices_of(session: Session, items: Iterable[int]) -> dict[int, list[Price]]:
+    """All prices of some items, newest first, in one query."""
+    found: dict[int, list[Price]] = {ident: [] for ident in items}
+    statement = select(Price).where(col(Price.gear_id).in_(found)).order_by(col(Price.id).desc())
+    for price in session.exec(statement).all():
+        found[price.gear_id].append(price)
+    return found
 
 
 Sort = Literal["kind", "name", "price", "newest"]
@@ -241,7 +243,7 @@ def remove_gear(ws: Workspace, gear_id: int) -> None:
         for contender in session.exec(select(Contender).where(Contender.gear_id == gear_id)).all():
             contender.gear_id = None
             session.add(contender)
-        for price in prices_of(session, gear_id):
+        for price in prices_of(session, [gear_id])[gear_id]:
             session.delete(price)
         # Row by row, not by the database's cascade: an undo must bring the measurements back too.
         for probe in session.exec(select(Probe).where(Probe.gear_id == gear_id)).all():

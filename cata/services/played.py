@@ -6,6 +6,7 @@ from sqlmodel import Session, col, select
 
 from cata.core.evidence.played import played_drive, played_range
 from cata.core.measure.registry import BY_KEY
+from cata.services.derived import readings_of
 from cata.services.views.probes import FigureView
 from cata.store.tables import Contender, Flight, Reading, Take
 
@@ -27,9 +28,10 @@ def place_by_playing(session: Session, gear_id: int) -> str:
         select(Take, Contender).join(Contender, col(Contender.id) == Take.contender_id)
         .where(Take.flight_id == mine.flight_id, Take.repeat == 0)
     )  # fmt: skip
-    for take, contender in session.exec(statement).all():
-        readings = session.exec(select(Reading).where(Reading.take_id == take.id)).all()
-        drive = played_drive({row.key: row.value for row in readings})
+    takes = session.exec(statement).all()
+    readings = readings_of(session, [take.id or 0 for take, _ in takes])
+    for take, contender in takes:
+        drive = played_drive({key: row.value for key, row in readings[take.id or 0].items()})
         if drive is not None:
             by_name.setdefault(contender.name, []).append(drive)
     order = sorted(by_name, key=lambda name: sum(by_name[name]) / len(by_name[name]))

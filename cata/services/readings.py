@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlmodel import Session, select
+from sqlmodel import col, select
 
 from cata.core.measure.registry import READINGS, REGIONS, Reading, jnd_of
-from cata.services.derived import placed_takes
+from cata.services.derived import placed_takes, readings_of
 from cata.services.repeating import FlightRepeats, flight_repeats
 from cata.services.views import (
     CellReading,
@@ -32,11 +32,6 @@ def chart_hz() -> list[float]:
     while CHART_LOW_HZ * 2 ** (count / CHART_PER_OCTAVE) <= CHART_HIGH_HZ:
         count += 1
     return [round(CHART_LOW_HZ * 2 ** (i / CHART_PER_OCTAVE), 2) for i in range(count)]
-
-
-def _values(session: Session, take_id: int) -> dict[str, ReadingRowTable]:
-    rows = session.exec(select(ReadingRowTable).where(ReadingRowTable.take_id == take_id)).all()
-    return {row.key: row for row in rows}
 
 
 def number_in(value: Any, part: str) -> float | None:
@@ -80,7 +75,7 @@ def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | Non
     with ws.reading() as session:
         test = require(session, Test, test_id)
         takes = [take for take, _ in placed_takes(session, test_id)] if test.flight_id == flight_id else []
-        values = {take.id or 0: _values(session, take.id or 0) for take in takes}
+        values = readings_of(session, [take.id or 0 for take in takes], {reading.key for reading in IN_TABLE})
         base = next((take for take in takes if take.contender_id == against), None)
         repeats = flight_repeats(session, flight_id)
         rows = [
@@ -89,12 +84,10 @@ def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | Non
             for part, name in (reading.parts or (("", ""),))
             if not (reading.key == "clipped" and part == "samples")
         ]
+        drawn = select(Analysed.take_id, Analysed.spectrum).where(col(Analysed.take_id).in_(values))
+        curves = dict(session.exec(drawn).all())
         spectra = [
-            SpectrumView(
-                take_id=take.id or 0,
-                contender_id=take.contender_id or 0,
-                levels_db=session.get_one(Analysed, take.id).spectrum,
-            )
+            SpectrumView(take_id=take.id or 0, contender_id=take.contender_id or 0, levels_db=curves[take.id or 0])
             for take in takes
         ]
         regions = [

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from sqlmodel import Session, select
+from sqlmodel import col, select
 
 from cata.core.match.gains import Level, School, listening_gains
 from cata.errors import Conflict, NotFound
-from cata.services.derived import placed_takes, tests_of
+from cata.services.derived import placed_takes, readings_of, tests_of
 from cata.services.flight_view import contender_views, test_view, worst_findings
 from cata.services.views import ContenderView, PouredView, TrayView
 from cata.services.workspace import Workspace, require
@@ -21,11 +21,6 @@ SCHOOL_TEXTS: dict[str, str] = {
 MONO_ON_TWO_SPEAKERS_LU = 3.0103
 
 
-def _number(session: Session, take_id: int, key: str) -> float | None:
-    row = session.exec(select(Reading).where(Reading.take_id == take_id, Reading.key == key)).first()
-    return float(row.value) if row is not None and isinstance(row.value, (int, float)) else None
-
-
 def get_tray(ws: Workspace, flight_id: int, test_id: int, school: School | None = None) -> TrayView:
     """The takes of a test with gains of the school (the flight's own where none is given)."""
     with ws.reading() as session:
@@ -36,12 +31,27 @@ def get_tray(ws: Workspace, flight_id: int, test_id: int, school: School | None 
         contenders = {c.id: c for c in contender_views(session, flight_id)}
         takes = [take for take, _ in placed_takes(session, test_id)]
         mixed = len({take.channels for take in takes}) > 1
-        levels = [_level(session, take, mixed) for take in takes]
+        idents = [take.id or 0 for take in takes]
+        readings = readings_of(session, idents, ("loudness_lufs", "true_peak_dbtp"))
+        levels = [_level(take, readings[take.id or 0], mixed) for take in takes]
         gains = listening_gains(levels, chosen)
         worst = worst_findings(session, flight_id)
+        drawn = select(Analysed.take_id, Analysed.copy_gain_db, Analysed.outline).where(
+            col(Analysed.take_id).in_(idents)
+        )
+        copies = {take_id: (gain_db, outline) for take_id, gain_db, outline in session.exec(drawn).all()}
+        lined_up = session.exec(select(Alignment).where(col(Alignment.take_id).in_(idents))).all()
+        lags = {row.take_id: row.lag_s for row in lined_up}
         poured = [
-            _poured(session, take, contenders[take.contender_id or 0], gain, worst.get(take.id or 0, ""))
-            for take, gain in zip(takes, gains.gains_db, strict=True)
+            _poured(
+                take,
+                contenders[take.contender_id or 0],
+                gain_db + copies[ident][0],
+                list(copies[ident][1]),
+                lags.get(ident),
+                worst.get(ident, ""),
+            )
+            for ident, take, gain_db in zip(idents, takes, gains.gains_db, strict=True)
         ]
         placed = session.exec(select(Take.id).where(Take.test_id == test_id)).all()
         return TrayView(
@@ -57,19 +67,21 @@ def get_tray(ws: Workspace, flight_id: int, test_id: int, school: School | None 
         )
 
 
-def _level(session: Session, take: Take, mixed: bool) -> Level:
-    ident = take.id or 0
-    loudness = _number(session, ident, "loudness_lufs")
+def _level(take: Take, readings: dict[str, Reading], mixed: bool) -> Level:
+    def number(key: str) -> float | None:
+        row = readings.get(key)
+        return float(row.value) if row is not None and isinstance(row.value, (int, float)) else None
+
+    loudness = number("loudness_lufs")
     if loudness is not None and mixed and take.channels == 1:
         loudness += MONO_ON_TWO_SPEAKERS_LU
-    return Level(loudness, _number(session, ident, "true_peak_dbtp"))
+    return Level(loudness, number("true_peak_dbtp"))
 
 
-def _poured(session: Session, take: Take, contender: ContenderView, gain_db: float, worst: str) -> PouredView:
+def _poured(
+    take: Take, contender: ContenderView, gain_db: float, outline: list[float], lag: float | None, worst: str
+) -> PouredView:
     ident = take.id or 0
-    analysed = session.get_one(Analysed, ident)
-    alignment = session.get(Alignment, ident)
-    lag = alignment.lag_s if alignment is not None else None
     problem = {"fault": "to redo", "check": "look at it"}.get(worst, "")
     return PouredView(
         take_id=ident,
@@ -79,11 +91,11 @@ def _poured(session: Session, take: Take, contender: ContenderView, gain_db: flo
         colour=contender.colour,
         is_bypass=contender.is_bypass,
         url=f"/api/takes/{ident}/audio?v={take.digest[:12]}",
-        gain_db=round(gain_db + analysed.copy_gain_db, 3),
+        gain_db=round(gain_db, 3),
         lag_s=lag or 0.0,
         lined_up=lag is not None,
         duration_s=take.duration_s,
-        outline=analysed.outline,
+        outline=outline,
         problem=problem,
         gear_id=contender.gear_id,
     )

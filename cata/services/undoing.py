@@ -10,8 +10,8 @@ from cata.store import changes
 def state(ws: Workspace) -> UndoView:
     """What can be undone and redone now."""
     with ws.reading() as session:
-        undo, redo = changes.next_undo(session), changes.next_redo(session)
-        return UndoView(undo=undo.label if undo else None, redo=redo.label if redo else None)
+        undo, redo = changes.labels(session)
+        return UndoView(undo=undo, redo=redo)
 
 
 def undo(ws: Workspace) -> UndoView:

@@ -74,19 +74,24 @@ def _prune(session: Session) -> None:
         session.delete(change)
 
 
-def next_undo(session: Session) -> Change | None:
-    """The change that an undo would take back."""
+def _next_undo(session: Session) -> Change | None:
     return session.exec(select(Change).where(col(Change.undone).is_(False)).order_by(col(Change.id).desc())).first()
 
 
-def next_redo(session: Session) -> Change | None:
-    """The change that a redo would bring back."""
+def _next_redo(session: Session) -> Change | None:
     return session.exec(select(Change).where(Change.undone).order_by(col(Change.id))).first()
+
+
+def labels(session: Session) -> tuple[str | None, str | None]:
+    """What an undo would take back and what a redo would bring back, without the rows they would move."""
+    label = select(Change.label)
+    undo = session.exec(label.where(col(Change.undone).is_(False)).order_by(col(Change.id).desc())).first()
+    return undo, session.exec(label.where(Change.undone).order_by(col(Change.id))).first()
 
 
 def undo(session: Session) -> Change | None:
     """Take the last change back; None where there is none."""
-    change = next_undo(session)
+    change = _next_undo(session)
     if change is not None:
         _apply(session, [(row["table"], row["after"], row["before"]) for row in reversed(change.rows)])
         change.undone = True
@@ -96,7 +101,7 @@ def undo(session: Session) -> Change | None:
 
 def redo(session: Session) -> Change | None:
     """Bring the last undone change back; None where there is none."""
-    change = next_redo(session)
+    change = _next_redo(session)
     if change is not None:
         _apply(session, [(row["table"], row["before"], row["after"]) for row in change.rows])
         change.undone = False

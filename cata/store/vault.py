@@ -11,7 +11,7 @@ import os
 import secrets
 import time
 from collections.abc import Iterable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
@@ -95,7 +95,10 @@ class Vault:
         incoming.flush()
         target = self.path(incoming.digest)
         target.parent.mkdir(exist_ok=True)
-        if not target.exists():
+        try:
+            # Wanted again from now on: a sweep that began before must take it for new.
+            os.utime(target)
+        except FileNotFoundError:
             os.replace(incoming.path, target)
             directory = os.open(target.parent, os.O_RDONLY)
             try:
@@ -122,7 +125,9 @@ class Vault:
         newest = time.time() - UNTOUCHED_S
         left = [*self._incoming.iterdir(), *self.root.glob("??/*"), *self.copies.iterdir()]
         for path in left:
-            if path.name.removesuffix(".flac") not in keep and path.stat().st_mtime < newest:
-                path.unlink(missing_ok=True)
-                removed += 1
+            # A file that goes meanwhile was on its way in, or another process sweeps as well.
+            with suppress(FileNotFoundError):
+                if path.name.removesuffix(".flac") not in keep and path.stat().st_mtime < newest:
+                    path.unlink()
+                    removed += 1
         return removed

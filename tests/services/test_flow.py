@@ -115,6 +115,19 @@ def test_work_can_be_cancelled_and_goes_on(ws: Workspace, tmp_path: Path) -> Non
     assert flight_view.get_flight(ws, flight_id).takes[0].state == "ready"
 
 
+def test_work_goes_on_where_house_keeping_fails(ws: Workspace, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(ws.vault, "sweep", lambda wanted: (tmp_path / "gone").stat())
+    flight_id = add_flight(ws, FlightIn(name="F"))
+    takes.add_take(ws, flight_id, "a.wav", ws.vault.add(write_take(tmp_path / "a.wav")), {"duration_s": 3.2})
+    analyst = Analyst(ws)
+    analyst.start()
+    end = time.monotonic() + 60
+    while flight_view.get_flight(ws, flight_id).takes[0].state != "ready" and time.monotonic() < end:
+        time.sleep(0.05)
+    analyst.stop()
+    assert flight_view.get_flight(ws, flight_id).takes[0].state == "ready"
+
+
 def test_a_killed_server_loses_nothing_that_was_acknowledged(tmp_path: Path) -> None:
     body = noise_file(tmp_path / "n.wav", 20.0).read_bytes()
     data = tmp_path / "data"

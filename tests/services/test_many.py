@@ -9,9 +9,10 @@ from typing import Any
 import pytest
 from sqlalchemy import event
 
-from cata.services import flight_view, gear, matching, ordering, planning
+from cata.core.measure.registry import METHOD
+from cata.services import choice, flight_view, gear, matching, ordering, planning, readings, tray
 from cata.services.workspace import Workspace
-from cata.store.tables import Contender, Flight, Gear, Planned, Price, Take, Test
+from cata.store.tables import Analysed, Contender, Flight, Gear, Planned, Price, Reading, Take, Test
 
 
 @contextmanager
@@ -76,6 +77,42 @@ def test_a_longer_list_takes_no_more_queries(ws: Workspace, look: str) -> None:
     with statements(ws) as many:
         LOOKS[look](ws)
     assert len(many) == len(few) <= 30
+
+
+WIDE: dict[str, Callable[[Workspace], Any]] = {
+    "the flight": lambda ws: flight_view.get_flight(ws, 1),
+    "the match": lambda ws: matching.get_match(ws, 1),
+    "the tray": lambda ws: tray.get_tray(ws, 1, 1),
+    "the readings": lambda ws: readings.get_readings(ws, 1, 1),
+    "the choice": lambda ws: choice.choose(ws, 1),
+}
+
+
+def widen(ws: Workspace, contenders: int) -> None:
+    """More contenders for the first flight, each with gear and a read take."""
+    with ws.writing() as session:
+        for gear_id in range(2, 2 + contenders):
+            row = Contender(flight_id=1, name=f"More {gear_id}", gear_id=gear_id)
+            session.add(row)
+            session.flush()
+            cell = {"flight_id": 1, "contender_id": row.id or 0, "test_id": 1}
+            take = Take(digest=f"more-{gear_id}", filename="x.wav", size_bytes=1, **cell)
+            session.add(take)
+            session.flush()
+            session.add(Analysed(take_id=take.id or 0, method=METHOD, spectrum=[0.0], outline=[0.5]))
+            session.add(Reading(take_id=take.id or 0, key="loudness_lufs", value=-20.0 - gear_id))
+
+
+@pytest.mark.parametrize("look", WIDE)
+def test_a_wider_flight_takes_no_more_queries(ws: Workspace, look: str) -> None:
+    fill(ws, items=40, flights=1)
+    widen(ws, 2)
+    with statements(ws) as few:
+        WIDE[look](ws)
+    widen(ws, 30)
+    with statements(ws) as many:
+        WIDE[look](ws)
+    assert len(many) == len(few) <= 16, many
 
 
 def test_pages_of_a_shelf_follow_each_other_without_gap_or_repeat(ws: Workspace) -> None:

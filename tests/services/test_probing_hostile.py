@@ -14,6 +14,7 @@ from cata.jobs import Pool
 from cata.services import probing, work
 from cata.services.analyst import Analyst
 from cata.services.devicing import as_text, device_file, rehearse_device
+from cata.services.evidence import get_evidence
 from cata.services.gear import GearIn, add_gear, remove_gear
 from cata.services.probing import ProbeIn
 from cata.services.undoing import undo
@@ -43,6 +44,26 @@ def test_a_double_click_makes_two_measurements_and_each_can_be_taken_back(ws: Wo
     undo(ws)
     with ws.reading() as session:
         assert [probe.id for probe in session.exec(select(Probe)).all()] == [first]
+
+
+def test_evidence_is_worked_out_once_for_what_it_rests_on(
+    ws: Workspace, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    gear = a_pedal(ws)
+    probe = a_probe(ws, gear, tmp_path)
+    asked = []
+    ask = ws.pool.ask
+    monkeypatch.setattr(ws.pool, "ask", lambda task, *rest: asked.append(task) or ask(task, *rest))
+    get_evidence(ws, gear)
+    Analyst(ws).run_until_idle()
+    read = get_evidence(ws, gear)
+    assert asked == [work.evidence_of] * 2
+    assert get_evidence(ws, gear) == read
+    assert len(asked) == 2
+    with ws.writing() as session:
+        session.get_one(Probe, probe).settings = {"drive": 0.5}
+    get_evidence(ws, gear)
+    assert len(asked) == 3
 
 
 def test_removing_the_item_takes_its_measurements_and_undo_brings_all_back(ws: Workspace, tmp_path: Path) -> None:

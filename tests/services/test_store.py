@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 import zipfile
 from pathlib import Path
@@ -44,6 +45,21 @@ def test_the_same_content_is_kept_once_and_left_overs_are_swept(tmp_path: Path) 
     assert first.path == second.path
     assert first.path.read_bytes() == path.read_bytes()
     assert list((tmp_path / "vault" / "incoming").iterdir()) == []
+
+
+def test_a_sweep_minds_neither_what_goes_meanwhile_nor_what_comes_back(tmp_path: Path) -> None:
+    vault = Vault(tmp_path / "vault")
+    path = write_take(tmp_path / "a.wav")
+    kept = vault.add(path)
+    # As an upload leaves a name behind that is gone when it is looked at.
+    (tmp_path / "vault" / "incoming" / "going.wav").symlink_to(tmp_path / "gone")
+    os.utime(kept.path, (0, 0))
+    vault.add(path)
+    assert vault.sweep([]) == 0
+    assert kept.path.exists()
+    os.utime(kept.path, (0, 0))
+    assert vault.sweep([]) == 1
+    assert not kept.path.exists()
 
 
 def test_a_file_over_the_limit_leaves_nothing_behind(tmp_path: Path) -> None:
