@@ -7,12 +7,16 @@ import { positionAfter, type Loop } from './timeline';
 
 export const SWITCH_S = 0.01;
 const LEAD_S = 0.03;
+const MAX_LEAD_S = 1;
+/** A few blocks of the audio clock, for what is asked of it now is done with the next. */
+const MARGIN_S = 0.01;
 /** A short dip where the loop wraps: the wave seldom meets itself there, and a step would click. */
 const WRAP_DIP_S = 0.003;
 const WRAP_AHEAD_S = 0.5;
 
 export type Voice = { id: number; buffer: AudioBuffer; gain: number };
 type Running = { bus: GainNode; sources: AudioBufferSourceNode[]; gains: Map<number, GainNode> };
+type Scheduled = { running: Running; at: number; from: number; inTime: boolean };
 
 export class Engine {
 	readonly context: AudioContext;
@@ -59,7 +63,8 @@ export class Engine {
 
 	async play(from?: number) {
 		await this.context.resume();
-		this.#start(from ?? this.#startedFrom);
+		const place = from ?? this.#startedFrom;
+		this.#start(() => place);
 	}
 
 	pause() {
@@ -69,7 +74,7 @@ export class Engine {
 	}
 
 	seek(to: number) {
-		if (this.playing) this.#start(to);
+		if (this.playing) this.#start(() => to);
 		else this.#startedFrom = to;
 	}
 
@@ -93,10 +98,9 @@ export class Engine {
 
 	/** Start a new set of sources where the old one will be by then, so that nothing jumps. */
 	#goOn(place: (position: number) => number, loop = this.#loop) {
-		const at = this.context.currentTime + LEAD_S;
-		const from = place(this.#positionAt(at));
+		const before = this.#loop;
 		this.#loop = loop;
-		this.#start(from, at);
+		this.#start((at) => place(positionAfter(this.#startedFrom, at - this.#startedAt, before)));
 	}
 
 	#target(voice: Voice): number {
@@ -116,12 +120,38 @@ export class Engine {
 		}
 	}
 
-	#start(from: number, at = this.context.currentTime + LEAD_S) {
+	/** Start a new set of sources, all on the same sample, and cross-fade to it. */
+	#start(place: (at: number) => number) {
 		const old = this.#running;
+		// A busy machine may need longer than the lead to set every take going. Those that are late would run behind the
+		// others for good, so a set that is not ready in time is put away unheard and a new one is given more time.
+		let lead = LEAD_S;
+		let set = this.#schedule(lead, place);
+		while (!set.inTime && lead < MAX_LEAD_S) set = this.#schedule((lead *= 2), place);
+		const { running, at, from } = set;
+		running.bus.connect(this.context.destination);
+		if (old) this.#retire(old, at);
+		this.#running = running;
+		this.#startedAt = at;
+		this.#startedFrom = from;
+		this.#dippedUntil = at + SWITCH_S;
+		const first = running.sources[0];
+		if (first) {
+			first.onended = () => {
+				if (this.#running !== running) return;
+				this.#running = null;
+				this.#startedFrom = 0;
+				this.#stopDips();
+				this.onEnded();
+			};
+		}
+		this.#wrapTimer ??= setInterval(() => this.#dipAtWraps(), 100);
+		this.#dipAtWraps();
+	}
+
+	/** Sources for all takes that begin in `lead` seconds, not yet connected; whether that was asked for in time. */
+	#schedule(lead: number, place: (at: number) => number): Scheduled {
 		const bus = this.context.createGain();
-		bus.gain.setValueAtTime(0, at);
-		bus.gain.linearRampToValueAtTime(1, at + SWITCH_S);
-		bus.connect(this.context.destination);
 		const sources: AudioBufferSourceNode[] = [];
 		const gains = new Map<number, GainNode>();
 		for (const voice of this.#voices) {
@@ -133,29 +163,20 @@ export class Engine {
 				source.loopEnd = this.#loop.end_s;
 			}
 			const gain = this.context.createGain();
-			gain.gain.setValueAtTime(this.#target(voice), at);
 			source.connect(gain).connect(bus);
-			source.start(at, from);
 			sources.push(source);
 			gains.set(voice.id, gain);
 		}
-		if (old) this.#retire(old, at);
-		const running = { bus, sources, gains };
-		this.#running = running;
-		this.#startedAt = at;
-		this.#startedFrom = from;
-		this.#dippedUntil = at + SWITCH_S;
-		if (sources[0]) {
-			sources[0].onended = () => {
-				if (this.#running !== running) return;
-				this.#running = null;
-				this.#startedFrom = 0;
-				this.#stopDips();
-				this.onEnded();
-			};
-		}
-		this.#wrapTimer ??= setInterval(() => this.#dipAtWraps(), 100);
-		this.#dipAtWraps();
+		const at = this.context.currentTime + lead;
+		const from = place(at);
+		// The context's clock may stand still while a script runs; the other one does not.
+		const asked = performance.now();
+		bus.gain.setValueAtTime(0, at);
+		bus.gain.linearRampToValueAtTime(1, at + SWITCH_S);
+		for (const voice of this.#voices) gains.get(voice.id)?.gain.setValueAtTime(this.#target(voice), at);
+		for (const source of sources) source.start(at, from);
+		const inTime = this.context.currentTime < at - MARGIN_S && (performance.now() - asked) / 1000 < lead - MARGIN_S;
+		return { running: { bus, sources, gains }, at, from, inTime };
 	}
 
 	#retire(old: Running, at: number) {

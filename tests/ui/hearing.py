@@ -1,0 +1,74 @@
+"""What left the player, held against the recordings it was to play."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import httpx
+import numpy as np
+import scipy.fft
+from playwright.sync_api import Page
+
+from cata.media.decode import decode
+from tests.conftest import Server
+
+MAX_SILENCE_S, MAX_JUMP_S = 0.015, 0.004
+
+
+def hear_for(page: Page, seconds: float) -> None:
+    """Wait until that much more was heard: on a busy machine the sound's clock runs behind that on the wall."""
+    blocks = page.evaluate("window.heard.length") + round(seconds * 48000 / 128)
+    page.wait_for_function("(blocks) => window.heard.length >= blocks", arg=blocks, timeout=60_000)
+
+
+def agreements(samples: np.ndarray, file: np.ndarray) -> np.ndarray:
+    """How well some heard samples agree with a file, 0 to 1, at each place of it that holds them whole.
+
+    Each place is weighed by its own strength: a string that dies away agrees best with its louder self a period
+    earlier otherwise.
+    """
+    count = len(file) - len(samples) + 1
+    size = scipy.fft.next_fast_len(len(file) + len(samples), real=True)
+    r = np.fft.irfft(np.fft.rfft(file, size) * np.conj(np.fft.rfft(samples, size)), size)[:count]
+    energy = np.concatenate(([0.0], np.cumsum(np.square(file, dtype=float))))
+    strength = np.sqrt(np.maximum(energy[len(samples) :] - energy[: -len(samples)], 1e-9) * np.sum(samples**2))
+    return np.abs(r) / strength
+
+
+def longest_silence(samples: np.ndarray) -> float:
+    quiet = np.concatenate(([0], (np.abs(samples) < 1e-5).astype(int), [0]))
+    edges = np.flatnonzero(np.diff(quiet))
+    return float(np.max(edges[1::2] - edges[::2], initial=0)) / 48000
+
+
+def listening_copy(server: Server, url: str, folder: Path) -> np.ndarray:
+    path = folder / "listening.flac"
+    path.write_bytes(httpx.get(server.url + url).content)
+    return decode(path).clip.samples
+
+
+def check_switches(samples: np.ndarray, names: list[str], files: dict[str, np.ndarray], lags: dict[str, float]) -> None:
+    """Several contenders were heard without a gap, all on one timeline."""
+    sounding = np.flatnonzero(np.abs(samples) > 1e-3)
+    start, stop = int(sounding[0]), int(sounding[-1])
+    assert longest_silence(samples[start:stop]) <= MAX_SILENCE_S
+    # Where the timeline began is told by the first contender's long stretch: its notes are found once only.
+    begun = float(np.argmax(agreements(samples[start : start + 38400], files[names[0]]))) / 48000 - lags[names[0]]
+    # From there it moves with the clock: whoever is recognised in a stretch of 0.2 s is recognised at that place.
+    window, room = 9600, round(MAX_JUMP_S * 48000)
+    stretches = 0
+    seen = set()
+    for at in range(start, stop - window, window // 2):
+        anywhere, here = {}, {}
+        for name in names:
+            found = agreements(samples[at : at + window], files[name])
+            place = round((begun + lags[name]) * 48000) + at - start
+            anywhere[name] = float(np.max(found))
+            here[name] = float(np.max(found[max(place - room, 0) : max(place + room + 1, 0)], initial=0.0))
+        name = max(anywhere, key=anywhere.__getitem__)
+        if anywhere[name] > 0.999:
+            stretches += 1
+            seen.add(name)
+            assert here[name] > 0.999, (at / 48000, anywhere, here)
+    assert seen == set(names)
+    assert stretches >= 10
