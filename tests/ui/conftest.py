@@ -79,6 +79,14 @@ def browser(driver: Playwright) -> Iterator[Browser]:
     chromium.close()
 
 
+@pytest.fixture(autouse=True)
+def nothing_left_open(browser: Browser) -> Iterator[None]:
+    """Pages of a finished test are closed: they would go on listening, playing and asking beside the next one."""
+    yield
+    for context in browser.contexts:
+        context.close()
+
+
 @contextmanager
 def interface_playing(driver: Playwright, file: Path) -> Iterator[Browser]:
     """A browser whose audio interface hears a file, over and over."""

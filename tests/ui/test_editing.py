@@ -8,7 +8,7 @@ from pathlib import Path
 
 import httpx
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.conftest import Server, noise_file, write_take
 from tests.ui.conftest import new_page
@@ -126,6 +126,30 @@ def test_a_brief_is_kept_as_it_is_written(page: Page) -> None:
     expect(page.get_by_text(re.compile("hearing is at risk"))).to_be_visible()
     page.reload()
     expect(page.get_by_label(re.compile("^Budget"))).to_have_value("800.00")
+
+
+def test_what_is_typed_while_a_change_is_on_its_way_stays(page: Page) -> None:
+    start_flight(page)
+    page.goto("/choose")
+    page.get_by_role("button", name="Write a brief").click()
+    budget = page.get_by_label(re.compile("^Budget"))
+    expect(budget).to_be_visible()
+
+    def late(route: Route) -> None:
+        page.wait_for_timeout(300)
+        route.continue_()
+
+    page.route("**/api/briefs/*", late)
+    budget.fill("1000")
+    budget.press("Enter")
+    budget.fill("600")
+    page.wait_for_timeout(1500)
+    expect(budget).to_have_value("600.00")
+    with page.expect_response("**/api/briefs/*"):
+        budget.press("Enter")
+    expect(page.get_by_text("600.00 EUR to spend")).to_be_visible()
+    page.reload()
+    expect(budget).to_have_value("600.00")
 
 
 def test_bad_files_are_named_with_their_reason_and_the_rest_is_taken(page: Page, tmp_path: Path) -> None:

@@ -1,40 +1,30 @@
-/**
- * A brief as the person sees it while changes are on their way to the server. Each change builds on the one before, they
- * arrive in the order they were made, and an answer that was asked for earlier cannot take a newer change back.
- */
+/** A brief while changes of it are on their way. */
 import { api, got, queries, type Brief, type Need } from './api/client';
-import { notices } from './notices.svelte';
+import { Draft } from './draft.svelte';
+
+const withNeed = (brief: Brief, change: Partial<Need>): Brief => ({ ...brief, need: { ...brief.need, ...change } });
 
 export class BriefDraft {
-	#draft = $state.raw<Brief | null>(null);
-	#saves: Promise<unknown> = Promise.resolve();
-	#open = 0;
+	#draft = new Draft<Brief>(() => queries.refetchQueries({ queryKey: ['briefs'] }));
 
 	/** The brief with what is not yet confirmed. */
 	over(server: Brief | undefined): Brief | undefined {
-		return this.#draft && this.#draft.id === server?.id ? this.#draft : server;
+		const held = this.#draft.held;
+		return held && held.id === server?.id ? held : server;
 	}
 
 	/** Show a change without keeping it. */
 	attempt(brief: Brief, change: Partial<Need>) {
-		this.#draft = { ...brief, need: { ...brief.need, ...change } };
+		this.#draft.attempt(withNeed(brief, change));
 	}
 
 	/** Keep a change. */
-	keep(brief: Brief, change: Partial<Need> | { name: string }): Promise<unknown> {
+	async keep(brief: Brief, change: Partial<Need> | { name: string }) {
 		const named = 'name' in change;
-		const next = named ? { ...brief, name: change.name } : { ...brief, need: { ...brief.need, ...change } };
+		const next = named ? { ...brief, name: change.name } : withNeed(brief, change);
 		const body = named ? { name: change.name } : { need: next.need };
-		this.#draft = next;
-		this.#open++;
-		this.#saves = this.#saves
-			.then(() => got(api.PATCH('/api/briefs/{brief_id}', { params: { path: { brief_id: brief.id } }, body })))
-			.catch((error) => notices.fail(error))
-			.then(async () => {
-				if (this.#open === 1) await queries.refetchQueries({ queryKey: ['briefs'] });
-				if (--this.#open === 0) this.#draft = null;
-				void queries.invalidateQueries({ queryKey: ['choice'] });
-			});
-		return this.#saves;
+		const path = { brief_id: brief.id };
+		await this.#draft.keep(next, () => got(api.PATCH('/api/briefs/{brief_id}', { params: { path }, body })));
+		void queries.invalidateQueries({ queryKey: ['choice'] });
 	}
 }

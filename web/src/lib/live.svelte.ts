@@ -20,8 +20,9 @@ class Live {
 		if (this.#source) return;
 		this.#source = new EventSource('/api/events');
 		this.#source.onopen = () => {
-			if (!this.connected) this.#refresh();
 			this.connected = true;
+			// What happened before somebody listened was told to nobody.
+			this.#refresh();
 		};
 		this.#source.onerror = () => (this.connected = false);
 		this.#source.onmessage = (message) => this.#take(JSON.parse(message.data) as Event);

@@ -1,5 +1,7 @@
 <script lang="ts">
 	/** Where recordings are dropped or chosen, one after the other, with how far the one under way has come. */
+	import FileButton from './FileButton.svelte';
+
 	let {
 		label,
 		choose,
@@ -9,7 +11,7 @@
 		label: string;
 		choose: string;
 		sending: { name: string; share: number } | null;
-		onfiles: (files: FileList | null | undefined) => void;
+		onfiles: (files: File[]) => void;
 	} = $props();
 	let over = $state(false);
 </script>
@@ -26,23 +28,13 @@
 	ondrop={(event) => {
 		event.preventDefault();
 		over = false;
-		onfiles(event.dataTransfer?.files);
+		onfiles([...(event.dataTransfer?.files ?? [])]);
 	}}>
 	{#if sending}
 		<p role="status">Sending {sending.name}…</p>
 		<progress class="progress progress-primary w-56" value={sending.share} max="1" aria-label="Sent"></progress>
 	{:else}
-		<label class="btn btn-sm">
-			{choose}
-			<input
-				class="sr-only"
-				type="file"
-				accept="audio/*,.wav,.flac,.aif,.aiff"
-				onchange={(event) => {
-					onfiles(event.currentTarget.files);
-					event.currentTarget.value = '';
-				}} />
-		</label>
+		<FileButton text={choose} {onfiles} />
 		<span class="quiet text-sm">or drop it</span>
 	{/if}
 </div>

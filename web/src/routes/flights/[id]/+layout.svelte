@@ -1,7 +1,7 @@
 <script lang="ts">
 	/** A flight: its name, its line of steps, its next thing to do, and the work that goes on for it. */
 	import { page } from '$app/state';
-	import type { Snippet } from 'svelte';
+	import { untrack, type Snippet } from 'svelte';
 	import { player } from '$lib/audio/player.svelte';
 	import { live } from '$lib/live.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
@@ -15,7 +15,10 @@
 
 	// Takes that were placed, read or redone meanwhile reach the tray as well.
 	$effect(() => {
-		if (flight.data && player.tray?.flight_id === flight.id) void player.refresh();
+		if (!flight.data) return;
+		const id = flight.id;
+		// Of the tray nothing is tracked: a refreshed one would ask for the next refresh, and so for ever.
+		untrack(() => player.tray?.of === 'flight' && player.tray.flight_id === id && void player.refresh());
 	});
 </script>
 

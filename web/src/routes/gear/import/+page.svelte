@@ -4,6 +4,7 @@
 	import { api, got, queries } from '$lib/api/client';
 	import type { ShelfImport } from '$lib/api/plan';
 	import { notices } from '$lib/notices.svelte';
+	import FileButton from '$lib/parts/FileButton.svelte';
 	import { KINDS } from '../kinds';
 
 	let content = $state('');
@@ -95,15 +96,12 @@
 		over = false;
 		void take(event.dataTransfer?.files[0]);
 	}}>
-	<label class="btn btn-sm {preview ? '' : 'btn-primary'}">
-		Choose a CSV or JSON file
-		<input
-			type="file"
-			class="sr-only"
-			accept=".csv,.tsv,.txt,.json"
-			aria-label="Shelf file"
-			onchange={(event) => take(event.currentTarget.files?.[0])} />
-	</label>
+	<FileButton
+		text="Choose a CSV or JSON file"
+		name="Shelf file"
+		kind="btn-sm {preview ? '' : 'btn-primary'}"
+		accept=".csv,.tsv,.txt,.json"
+		onfiles={(files) => take(files[0])} />
 	<span class="quiet ml-2">{filename || 'or drop it here'}</span>
 	<p class="text-sm quiet mt-2 max-w-2xl">
 		One row an item, with headings. Name and kind are needed; controls are written like “Drive 0-10 = 4.5; Voice

@@ -40,7 +40,10 @@ export class PlanState {
 
 	async #keep(call: Promise<Plan>): Promise<boolean> {
 		try {
-			queries.setQueryData(['plan', this.#id()], await call);
+			const kept = await call;
+			// A look that was asked for before this was kept would put the older plan back.
+			await queries.cancelQueries({ queryKey: ['plan', this.#id()] });
+			queries.setQueryData(['plan', this.#id()], kept);
 			return true;
 		} catch (error) {
 			notices.fail(error);

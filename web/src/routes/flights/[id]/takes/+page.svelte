@@ -3,6 +3,7 @@
 	import { api, got } from '$lib/api/client';
 	import { player } from '$lib/audio/player.svelte';
 	import { notices } from '$lib/notices.svelte';
+	import FileButton from '$lib/parts/FileButton.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import { useFlight } from '../flight.svelte';
 	import OtherWays from './OtherWays.svelte';
@@ -28,11 +29,8 @@
 		if (files.length) uploads.add(files);
 	}
 
-	function choose(event: Event & { currentTarget: HTMLInputElement }) {
-		const files = [...(event.currentTarget.files ?? [])];
+	const choose = (files: File[]) =>
 		uploads.add(files.map((file) => ({ file, name: file.webkitRelativePath || file.name })));
-		event.currentTarget.value = '';
-	}
 
 	async function put(take: number, contender: number | null, test: number | null) {
 		held = null;
@@ -78,20 +76,8 @@
 	<p class="quiet text-sm mb-2">
 		WAV, FLAC, OGG, MP3 or AIFF; named like “contender - test.wav”, the table builds itself
 	</p>
-	<label class="btn btn-sm">
-		Choose files
-		<input
-			type="file"
-			multiple
-			class="sr-only"
-			onchange={choose}
-			aria-label="Choose recordings"
-			accept="audio/*,.wav,.flac,.ogg,.mp3,.aif,.aiff" />
-	</label>
-	<label class="btn btn-sm">
-		Choose a folder
-		<input type="file" webkitdirectory class="sr-only" onchange={choose} aria-label="Choose a folder" />
-	</label>
+	<FileButton text="Choose files" name="Choose recordings" many onfiles={choose} />
+	<FileButton text="Choose a folder" folder onfiles={choose} />
 </div>
 
 <OtherWays {data} />

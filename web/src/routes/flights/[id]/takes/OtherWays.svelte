@@ -6,6 +6,7 @@
 	import type { Recording } from '$lib/api/plan';
 	import { live } from '$lib/live.svelte';
 	import { notices } from '$lib/notices.svelte';
+	import FileButton from '$lib/parts/FileButton.svelte';
 
 	let { data }: { data: Flight } = $props();
 	const recordings = createQuery(() => ({
@@ -78,18 +79,7 @@
 		<label class="flex gap-2 items-center text-sm my-1"
 			>It holds
 			<input class="input input-xs w-14 figures" bind:value={count} placeholder="open" inputmode="numeric" /> takes</label>
-		<label class="btn btn-sm">
-			Choose the recording
-			<input
-				type="file"
-				class="sr-only"
-				aria-label="Long recording"
-				accept="audio/*,.wav,.flac,.ogg,.mp3,.aif,.aiff"
-				onchange={(event) => {
-					send(event.currentTarget.files?.[0]);
-					event.currentTarget.value = '';
-				}} />
-		</label>
+		<FileButton text="Choose the recording" name="Long recording" onfiles={(files) => send(files[0])} />
 		{#if sending !== null}
 			<p class="text-sm mt-1" role="status">
 				<progress class="progress w-32" value={sending} aria-label="Sent of the recording"></progress>

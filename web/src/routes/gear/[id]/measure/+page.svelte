@@ -40,8 +40,8 @@
 	const nominal = $derived(ownNominal ?? counted?.nominal_dbfs ?? null);
 	const refresh = () => queries.invalidateQueries();
 
-	async function send(files: FileList | File[] | null | undefined, loop = false) {
-		for (const file of files ?? []) {
+	async function send(files: File[], loop = false) {
+		for (const file of files) {
 			sending = { name: file.name, share: 0 };
 			await turning;
 			try {
@@ -61,9 +61,9 @@
 	}
 
 	/** The player's own level, from a dry recording of their strumming; every measurement of this item is read from it. */
-	async function ownLevel(files: FileList | null) {
+	async function ownLevel(files: File[]) {
 		try {
-			ownNominal = files?.[0] ? await sendStrumming(files[0]) : null;
+			ownNominal = files[0] ? await sendStrumming(files[0]) : null;
 			for (const probe of evidence.data?.probes ?? [])
 				await got(
 					api.PATCH('/api/probes/{probe_id}', {

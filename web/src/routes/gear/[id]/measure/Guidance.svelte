@@ -2,6 +2,7 @@
 	/** How to connect and set levels, with a drawing; the loop-back of the interface. */
 	import { api, got, type Probe } from '$lib/api/client';
 	import { notices } from '$lib/notices.svelte';
+	import FileButton from '$lib/parts/FileButton.svelte';
 
 	let {
 		kind,
@@ -14,8 +15,8 @@
 		kind: string;
 		loops: Probe[];
 		nominal: number | null;
-		onloop: (files: FileList | null) => void;
-		onown: (files: FileList | null) => void;
+		onloop: (files: File[]) => void;
+		onown: (files: File[]) => void;
 		onremoved: () => void;
 	} = $props();
 	async function remove(id: number) {
@@ -82,19 +83,8 @@
 			: `your own playing at ${nominal.toFixed(1).replace('-', '−')} dBFS`}.
 	</p>
 	<p class="flex flex-wrap gap-2">
-		<label class="btn btn-xs">
-			Measure it from a dry recording of your strumming
-			<input
-				class="sr-only"
-				type="file"
-				accept="audio/*,.wav,.flac"
-				onchange={(event) => {
-					onown(event.currentTarget.files);
-					event.currentTarget.value = '';
-				}} />
-		</label>
-		{#if nominal !== null}<button class="btn btn-ghost btn-xs" onclick={() => onown(null)}>Back to −20 dBFS</button
-			>{/if}
+		<FileButton text="Measure it from a dry recording of your strumming" kind="btn-xs" onfiles={onown} />
+		{#if nominal !== null}<button class="btn btn-ghost btn-xs" onclick={() => onown([])}>Back to −20 dBFS</button>{/if}
 	</p>
 	<h3 class="font-semibold mt-3">Loop-back: the interface by itself</h3>
 	<p class="quiet">
@@ -112,12 +102,5 @@
 				>remove</button>
 		</p>
 	{/each}
-	<label class="btn btn-xs mt-1">
-		Add a loop-back recording
-		<input
-			class="sr-only"
-			type="file"
-			accept="audio/*,.wav,.flac"
-			onchange={(event) => onloop(event.currentTarget.files)} />
-	</label>
+	<FileButton text="Add a loop-back recording" kind="btn-xs mt-1" onfiles={onloop} />
 </aside>

@@ -6,6 +6,7 @@
 	import { player } from '$lib/audio/player.svelte';
 	import { notices } from '$lib/notices.svelte';
 	import DropZone from '$lib/parts/DropZone.svelte';
+	import FileButton from '$lib/parts/FileButton.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import Heights from './Heights.svelte';
 	import StringBars from './StringBars.svelte';
@@ -66,8 +67,8 @@
 		}
 		await refresh();
 	}
-	async function send(files: FileList | null | undefined) {
-		for (const file of files ?? []) {
+	async function send(files: File[]) {
+		for (const file of files) {
 			sending = { name: file.name, share: 0 };
 			await trying(() => sendStrings(file, gear, stood, (share) => (sending = { name: file.name, share })));
 			sending = null;
@@ -86,9 +87,9 @@
 			await got(api.DELETE('/api/probes/{probe_id}', { params: { path: { probe_id: id } } }));
 			notices.say('Removed. Ctrl+Z brings it back.');
 		});
-	const tone = (files: FileList | null) =>
+	const tone = (files: File[]) =>
 		trying(async () => {
-			if (files?.[0]) stood.tone_dbfs = Math.round((await sendTone(files[0])) * 100) / 100;
+			if (files[0]) stood.tone_dbfs = Math.round((await sendTone(files[0])) * 100) / 100;
 		});
 </script>
 
@@ -134,17 +135,7 @@
 								value={stood.tone_dbfs ?? ''}
 								onchange={(event) => (stood.tone_dbfs = read(event.currentTarget.value))} />
 						</label>
-						<label class="btn btn-sm"
-							>read it from its recording
-							<input
-								class="sr-only"
-								type="file"
-								accept="audio/*,.wav,.flac"
-								onchange={(event) => {
-									void tone(event.currentTarget.files);
-									event.currentTarget.value = '';
-								}} />
-						</label>
+						<FileButton text="read it from its recording" onfiles={tone} />
 						<label class="flex gap-2 items-center">
 							<input class="checkbox checkbox-sm" type="checkbox" bind:checked={stood.flat} />
 							flat to 10 kHz (buffered, low impedance)

@@ -5,6 +5,7 @@
 	import { api, got, queries } from '$lib/api/client';
 	import type { Piece, Recording } from '$lib/api/plan';
 	import { live } from '$lib/live.svelte';
+	import { Draft } from '$lib/draft.svelte';
 	import { notices } from '$lib/notices.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import { useFlight } from '../../flight.svelte';
@@ -21,26 +22,15 @@
 	let making = $state(false);
 	let near = $state<number | null>(null);
 	const progress = $derived(live.making[flight.id]);
-	const data = $derived(recording.data);
+	const draft = new Draft<Recording>(() => recording.refetch());
+	const data = $derived(draft.held?.id === id ? draft.held : recording.data);
 	const open = $derived(data?.pieces.filter((one) => one.take_id === null && one.planned_id !== null).length ?? 0);
 
-	async function keep(call: Promise<Recording>) {
-		try {
-			queries.setQueryData(['recording', id], await call);
-		} catch (error) {
-			notices.fail(error);
-			await recording.refetch();
-		}
-	}
-
 	function change(pieces: Piece[]) {
-		return keep(
-			got(
-				api.PUT('/api/recordings/{recording_id}/pieces', {
-					params: { path: { recording_id: id } },
-					body: { pieces: pieces.map((one) => ({ ...one, flag: one.flag ?? '', label: '' })) }
-				})
-			)
+		const body = { pieces: pieces.map((one) => ({ ...one, flag: one.flag ?? '', label: '' })) };
+		const path = { recording_id: id };
+		return draft.keep({ ...data!, pieces }, () =>
+			got(api.PUT('/api/recordings/{recording_id}/pieces', { params: { path }, body }))
 		);
 	}
 
@@ -67,7 +57,13 @@
 
 	async function make() {
 		making = true;
-		await keep(got(api.POST('/api/recordings/{recording_id}/takes', { params: { path: { recording_id: id } } })));
+		// What was typed last counts as well.
+		await draft.settled();
+		try {
+			await got(api.POST('/api/recordings/{recording_id}/takes', { params: { path: { recording_id: id } } }));
+		} catch (error) {
+			notices.fail(error);
+		}
 		making = false;
 		await queries.invalidateQueries();
 	}
@@ -101,7 +97,7 @@
 				<tr><th>Take</th><th>Goes to</th><th>From</th><th>To</th><th>Length</th><th>Sure</th><th></th></tr>
 			</thead>
 			<tbody>
-				{#each data.pieces as piece, i (`${piece.take}-${piece.start_s}-${i}`)}
+				{#each data.pieces as piece, i (`${piece.take}-${i}`)}
 					<tr class={near === i ? 'bg-base-200' : ''} onfocusin={() => (near = i)}>
 						<td class="figures">{piece.take}</td>
 						<td>
