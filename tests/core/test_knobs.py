@@ -10,7 +10,7 @@ from cata.core.bench.pedals import PEDALS
 from cata.core.evidence.knobs import foretold, knob_answers
 from cata.core.evidence.maps import knob_map
 from cata.core.evidence.probe import Probe
-from cata.core.evidence.stages import standing
+from cata.core.evidence.stages import standing, why_not_told
 from cata.core.gear import Control
 
 PITCHES = (107.6, 226.4, 888.9)
@@ -58,8 +58,11 @@ def test_what_neither_moves_nor_breaks_up_stands_nowhere() -> None:
     still = Probe(1, "", {}, {"gain_db": 3.0, "response_db": {"100": 3.0, "200": 3.0, "800": 3.0}},
                   pictures={"compression by pitch": [(226.4, -20.0)]})  # fmt: skip
     assert standing(still, still) is None
+    assert "226 Hz" in why_not_told(still, still)
     clean = Probe(2, "", {}, {"gain_db": 20.0})
     assert standing(still, clean) is None
+    assert "both of its ends" in why_not_told(still, clean)
+    assert why_not_told(clean, clean) == ""
     bias = Probe(3, "", {}, still.readings, pictures={"compression by pitch": [(226.4, -30.0)]})
     assert standing(still, bias).place == "elsewhere"  # type: ignore[union-attr]
 

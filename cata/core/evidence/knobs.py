@@ -8,7 +8,7 @@ from typing import Any
 
 from cata.core.evidence.maps import knob_map
 from cata.core.evidence.probe import REGION_BANDS, SAME_POSITION, Probe, same_but
-from cata.core.evidence.stages import standing
+from cata.core.evidence.stages import standing, why_not_told
 from cata.core.gear import Control, show_position
 from cata.core.plan.condition import TONE_ROLES, role_of
 
@@ -116,7 +116,7 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
     else:
         answer.missing = f"Measure {control.name} at noon too: the way between its ends is not known."
     place = standing(run[0], run[-1])
-    answer.stands = place.sentence if place else ""
+    answer.stands = place.sentence if place else why_not_told(run[0], run[-1])
     _with_drive(answer, probes, control, controls, name)
     return answer
 

@@ -53,13 +53,17 @@ def _gain_at(probe: Probe, hz: float) -> float | None:
     return y0 + (y1 - y0) * (math.log(hz) - x0) / (x1 - x0)
 
 
+def _gave_way(probe: Probe) -> dict[float, float]:
+    """The level at which a probe gave way, by pitch in Hz; without the pitches at which it never did."""
+    return {round(hz, 1): level for hz, level in probe.pictures.get("compression by pitch", ())}
+
+
 def standing(low: Probe, high: Probe) -> Standing | None:
     """Where the knob stands by which two probes differ; None where nothing moves by 3 dB at any pitch.
 
     Judged at the pitch where the clean gain moves most, of those where both gave way below full scale.
     """
-    pictures = [probe.pictures.get("compression by pitch", ()) for probe in (low, high)]
-    points = [{round(hz, 1): level for hz, level in picture} for picture in pictures]
+    points = [_gave_way(probe) for probe in (low, high)]
     found: list[Standing] = []
     for hz in sorted(set(points[0]) & set(points[1])):
         gains = [_gain_at(probe, hz) for probe in (low, high)]
@@ -71,6 +75,21 @@ def standing(low: Probe, high: Probe) -> Standing | None:
             continue
         found.append(Standing(_place(gained, moved), hz, gained, moved))
     return max(found, key=lambda one: abs(one.gain_db), default=None)
+
+
+def why_not_told(low: Probe, high: Probe) -> str:
+    """Why ``standing`` says nothing of a knob; empty where nothing broke up at either end, and so there is no place."""
+    ends = [_gave_way(probe) for probe in (low, high)]
+    if not any(ends):
+        return ""
+    begun = "Whether it stands before or after the breakup is not told: "
+    if not (both := sorted(ends[0].keys() & ends[1].keys())):
+        return f"{begun}no tone broke up at both of its ends."
+    known = [hz for hz in both if None not in (_gain_at(low, hz), _gain_at(high, hz))]
+    if not known:
+        return f"{begun}the clean gain is not known where breakup was measured."
+    span = f"{known[0]:.0f} to {known[-1]:.0f} Hz" if len(known) > 1 else f"{known[0]:.0f} Hz"
+    return f"{begun}it moves less than {LEAST_DB:.0f} dB where breakup was measured, {span}."
 
 
 def _place(gained: float, moved: float) -> Place:
