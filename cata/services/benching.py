@@ -6,9 +6,13 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+from cata.core.bench.names import knobs_of, stand_in
+from cata.core.gear import Control
+
 LEAD_IN_S = 0.6
 GAP_S = 0.4
 BETWEEN_S = 1.0
+LOUD_AMPLIFIER_GAIN = 0.5
 REAMP_PEAK = 0.5
 """Half of full scale: 6 dB of room for what the interface adds."""
 
@@ -19,18 +23,32 @@ def chain_of(
     """What :func:`render_take` is to play; and notes where a stand-in is only a stand-in. Touches no numpy."""
     known = phrase if phrase in ("soft-to-hard", "offbeat", "muted-riff", "lead-line") else "soft-to-hard"
     notes = [] if known == phrase else [f"“{phrase}” is not simulated; soft to hard chords are played instead."]
+    played = [device | {"bench": _stand_in(device)} for device in devices if device["on"]]
     chain = {
         "phrase": known,
-        "devices": list(devices),
+        "devices": played,
         "neck": conditions["pickup"] == "neck",
         "guitar_volume": conditions["guitar_volume"],
         "player": player,
         "seed": seed,
     }
-    for device in devices:
-        if device["on"] and device["kind"] in ("speaker", "microphone", "direct box") and device["name"]:
+    for device in played:
+        if not device["name"]:
+            continue
+        if device["kind"] in ("speaker", "microphone", "direct box"):
             notes.append(f"{device['name']} is not simulated: all takes share one speaker response.")
+        elif device["kind"] == "pedal" and not device["bench"]:
+            notes.append(f"{device['name']} is not simulated: it is played as a straight wire.")
+        elif device["kind"] == "amplifier" and device["text"] and not device["bench"]:
+            notes.append(f"{device['name']} is not simulated: the bench's clean amplifier is played.")
     return chain, notes
+
+
+def _stand_in(device: dict[str, Any]) -> str:
+    """The bench device for one of a chain; empty where the bench has nothing like it."""
+    specs = device["specs"]
+    written = (str(specs.get(key, "")) for key in ("effect", "topology"))
+    return stand_in(device["kind"], device["name"], device["text"], *written)
 
 
 def render_take(chain: dict[str, Any], path: str) -> dict[str, Any]:
@@ -57,10 +75,7 @@ def render_settings(settings: dict[str, Any], path: str) -> dict[str, Any]:
 
 
 def _settings(chain: dict[str, Any]) -> dict[str, Any]:
-    from cata.core.bench.amplifiers import AMPLIFIERS
-    from cata.core.bench.pedals import PEDALS
-    from cata.core.bench.standin import knobs_for, pedal_for, pickup_for
-    from cata.core.gear import Control
+    from cata.core.bench.standin import pickup_for
 
     found: dict[str, Any] = {
         "phrase": chain["phrase"],
@@ -71,18 +86,17 @@ def _settings(chain: dict[str, Any]) -> dict[str, Any]:
     if chain["neck"]:
         found["pickup"] = "narrow-single-neck"
     for device in chain["devices"]:
-        if not device["on"]:
-            continue
         controls = [Control.model_validate(row) for row in device["controls"]]
         specs = device["specs"]
-        if device["kind"] == "pedal":
-            key = pedal_for(
-                device["name"], device["text"], str(specs.get("effect", "")), str(specs.get("topology", ""))
-            )
-            if key != "bypass":
-                found |= {"pedal": key, "pedal_settings": knobs_for(PEDALS[key], controls, device["settings"])}
-        elif device["kind"] == "amplifier" and controls:
-            found["amplifier_settings"] = knobs_for(AMPLIFIERS["clean"], controls, device["settings"])
+        positions = {control.key: control.default for control in controls} | device["settings"]
+        if device["kind"] == "pedal" and device["bench"]:
+            knobs = knobs_of(device["bench"], controls, positions)
+            found |= {"pedal": device["bench"], "pedal_settings": knobs}
+        elif device["kind"] == "amplifier":
+            key = device["bench"] or "clean"
+            found |= {"amplifier": key, "amplifier_settings": knobs_of(key, controls, positions)}
+            # The recorder is set for what it hears: an amplifier that breaks up is louder than the clean one.
+            found["input_gain"] = 1.0 if key == "clean" else LOUD_AMPLIFIER_GAIN
         elif device["kind"] == "pickup" and device["name"] and not chain["neck"]:
             found["pickup"] = pickup_for(specs.get("coils"), specs.get("inductance_h"), specs.get("dc_resistance_kohm"))
     return found

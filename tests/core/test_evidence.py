@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 import pytest
 
+from cata.core.bench.amplifiers import AMPLIFIERS
 from cata.core.bench.names import KNOBS, knobs_of, stand_in
 from cata.core.bench.pedals import PEDALS
 from cata.core.evidence.compare import differences, nearest_pair
@@ -139,9 +140,7 @@ def test_differences_are_sorted_by_what_is_audible_and_sure() -> None:
 
 def test_every_bench_device_can_stand_in_and_its_knobs_exist() -> None:
     for key, knobs in KNOBS.items():
-        device = PEDALS.get(key)
-        if device is not None:
-            assert set(knobs) <= {control.key for control in device.controls}
+        assert set(knobs) <= {control.key for control in (PEDALS | AMPLIFIERS)[key].controls}, key
     assert stand_in("pedal", "A mid-hump drive") == "mid-hump"
     assert stand_in("amplifier", "breaks up early") == "edge"
     assert stand_in("pedal", "tremolo") == ""

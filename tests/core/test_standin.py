@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from cata.core.bench.chain import ChainSettings, dry, played, record
-from cata.core.bench.pedals import PEDALS
-from cata.core.bench.standin import knobs_for, pedal_for, pickup_for
+from cata.core.bench.names import knobs_of, stand_in
+from cata.core.bench.standin import pickup_for
 from cata.core.gear import Control
 from cata.core.signals.phrase import PHRASES, varied
 from cata.services import benching
@@ -21,13 +21,13 @@ def knob(name: str) -> Control:
     ("texts", "key"),
     [
         (("Some Name", "mid-hump drive"), "mid-hump"), (("X", "soft clip in the feedback"), "mid-hump"),
-        (("X", "transparent, full range"), "transparent"), (("X", "", "boost"), "transparent"),
+        (("X", "transparent, full range"), "transparent"), (("X", "", "boost"), "boost"),
         (("X", "hard clip to ground"), "hard-clip"), (("X", "", "distortion"), "hard-clip"),
-        (("Old Fuzz", "drive"), "fuzz"), (("X", "tremolo"), "bypass"), (("", ""), "bypass"),
+        (("Old Fuzz", "drive"), "fuzz"), (("X", "tremolo"), ""), (("", ""), ""),
     ],
 )  # fmt: skip
 def test_a_pedal_is_played_by_the_one_of_its_structure(texts: tuple[str, ...], key: str) -> None:
-    assert pedal_for(*texts) == key
+    assert stand_in("pedal", *texts) == key
 
 
 @pytest.mark.parametrize(
@@ -43,9 +43,9 @@ def test_a_pickup_is_played_by_the_nearest(coils: int, inductance: float, resist
 
 def test_knobs_go_to_those_that_do_the_same() -> None:
     controls = [knob("Gain"), knob("Volume"), knob("Filter")]
-    found = knobs_for(PEDALS["mid-hump"], controls, {"gain": 0.9, "filter": 0.1})
+    found = knobs_of("mid-hump", controls, {"gain": 0.9, "volume": 0.5, "filter": 0.1})
     assert found == {"drive": 0.9, "tone": 0.1, "level": 0.5}
-    assert knobs_for(PEDALS["fuzz"], [knob("Wobble")], {"wobble": 1.0}) == {}
+    assert knobs_of("fuzz", [knob("Wobble")], {"wobble": 1.0}) == {}
 
 
 def test_a_machine_repeats_itself_and_a_player_does_not() -> None:
@@ -102,3 +102,30 @@ def test_a_stage_that_is_off_is_not_played() -> None:
     assert settings["guitar_volume"] == pytest.approx(0.5**1.7)
     on, _ = benching.chain_of("offbeat", [pedal | {"on": True}], {"pickup": "bridge", "guitar_volume": 1}, 0.0, 1)
     assert benching._settings(on)["pedal"] == "fuzz"
+
+
+@pytest.mark.parametrize(
+    ("kind", "text", "bench", "note"),
+    [
+        ("amplifier", "two stages before the stack", "crunch", ""),
+        ("amplifier", "Small amplifier, solid-state", "clean", ""),
+        ("amplifier", "glowing glass", "clean", "the bench's clean amplifier is played"),
+        ("amplifier", "", "clean", ""),
+        ("pedal", "feedback compressor", "compressor", ""),
+        ("pedal", "tremolo", None, "played as a straight wire"),
+    ],
+)
+def test_each_link_is_played_by_its_like_and_said_where_there_is_none(
+    kind: str, text: str, bench: str | None, note: str
+) -> None:
+    link = {"kind": kind, "on": True, "name": "Alder", "text": text, "specs": {}, "settings": {"volume": 0.8}}
+    controls = [knob("Volume").model_dump()]
+    chain, notes = benching.chain_of(
+        "offbeat", [link | {"controls": controls}], {"pickup": "x", "guitar_volume": 1}, 0, 1
+    )
+    settings = benching._settings(chain)
+    assert settings.get(kind) == bench
+    assert [note in said for said in notes] == [True] * bool(note)
+    if kind == "amplifier":
+        clip = record(ChainSettings(**settings))
+        assert -40.0 < 20 * np.log10(np.max(np.abs(clip.samples))) < -0.1

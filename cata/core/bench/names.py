@@ -18,10 +18,11 @@ WORDS: Mapping[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
         ("boost", ("clean boost", "booster", "boost")),
         ("hard-clip", ("hard clip", "hard-clip", "distortion", "diodes against ground")),
         ("mid-hump", ("mid-hump", "mid hump", "lows cut", "in the feedback", "soft clip")),
-        ("transparent", ("transparent", "full range", "overdrive", "drive")),
+        ("transparent", ("transparent", "full range", "overdrive", "drive", "gain")),
     ),
     "amplifier": (
         ("high-gain", ("high-gain", "high gain", "many stages")),
+        ("clean", ("solid-state", "solid state")),
         ("crunch", ("crunch", "strong mids", "two stages")),
         ("edge", ("edge of breakup", "breaks up early", "practice amplifier", "small amplifier", "sagging")),
         ("stack-first", ("stack first", "stack before")),
