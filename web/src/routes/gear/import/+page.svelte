@@ -4,6 +4,7 @@
 	import { api, got, queries } from '$lib/api/client';
 	import type { ShelfImport } from '$lib/api/plan';
 	import { notices } from '$lib/notices.svelte';
+	import DropArea from '$lib/parts/DropArea.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
 	import { KINDS } from '../kinds';
 
@@ -14,7 +15,6 @@
 	let old_encoding = $state('cp1252');
 	let preview = $state<ShelfImport | null>(null);
 	let busy = $state(false);
-	let over = $state(false);
 	const takeable = $derived((preview?.new ?? 0) + (preview?.changed ?? 0));
 	const COUNTS = [
 		['new', 'new'],
@@ -82,20 +82,7 @@
 <svelte:head><title>Read in gear · Cata</title></svelte:head>
 <p class="text-sm quiet mb-1"><a class="underline" href="/gear">Gear</a> › read in a file</p>
 <h1 class="mb-3">Read in a file</h1>
-<div
-	class="border-2 border-dashed rounded-box p-5 mb-4 max-w-4xl {over ? 'border-primary bg-base-200' : 'rule'}"
-	role="region"
-	aria-label="Drop a shelf file"
-	ondragover={(event) => {
-		event.preventDefault();
-		over = true;
-	}}
-	ondragleave={() => (over = false)}
-	ondrop={(event) => {
-		event.preventDefault();
-		over = false;
-		void take(event.dataTransfer?.files[0]);
-	}}>
+<DropArea label="Drop a shelf file" class="p-5 mb-4 max-w-4xl" ontaken={(dropped) => take(dropped.files[0])}>
 	<FileButton
 		text="Choose a CSV or JSON file"
 		name="Shelf file"
@@ -107,7 +94,7 @@
 		One row an item, with headings. Name and kind are needed; controls are written like “Drive 0-10 = 4.5; Voice
 		bright/dark = dark”. Items of the same kind and name are brought up to date, a new price joins its history.
 	</p>
-</div>
+</DropArea>
 <div class="flex gap-4 mb-4 items-end">
 	<label class="flex flex-col text-sm"
 		>Kind, where a row does not say

@@ -3,6 +3,7 @@
 	import { api, got } from '$lib/api/client';
 	import { player } from '$lib/audio/player.svelte';
 	import { notices } from '$lib/notices.svelte';
+	import DropArea from '$lib/parts/DropArea.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import { useFlight } from '../flight.svelte';
@@ -15,17 +16,13 @@
 		() => flight.id,
 		() => flight.arrange()
 	);
-	let over = $state(false);
 	let held = $state<number | null>(null);
 	const loose = $derived(data.takes.filter((take) => take.test_id === null));
 	const heldTake = $derived(data.takes.find((take) => take.id === held));
 	const INTERNAL = 'application/x-cata-take';
 
-	async function drop(event: DragEvent) {
-		event.preventDefault();
-		over = false;
-		if (!event.dataTransfer || event.dataTransfer.types.includes(INTERNAL)) return;
-		const files = await filesOf(event.dataTransfer);
+	async function drop(dropped: DataTransfer) {
+		const files = await filesOf(dropped);
 		if (files.length) uploads.add(files);
 	}
 
@@ -61,24 +58,18 @@
 		if (event.key === 'Escape') held = null;
 	}} />
 
-<div
-	class="border-2 border-dashed rounded-box p-5 mb-4 text-center {over ? 'border-primary bg-base-200' : 'rule'}"
-	role="region"
-	aria-label="Drop recordings"
-	ondragover={(event) => {
-		if (event.dataTransfer?.types.includes(INTERNAL)) return;
-		event.preventDefault();
-		over = true;
-	}}
-	ondragleave={() => (over = false)}
-	ondrop={drop}>
+<DropArea
+	label="Drop recordings"
+	class="p-5 mb-4 text-center"
+	takes={(dragged) => !dragged.types.includes(INTERNAL)}
+	ontaken={drop}>
 	<p class="text-lg">Drop recordings or a folder here</p>
 	<p class="quiet text-sm mb-2">
 		WAV, FLAC, OGG, MP3 or AIFF; named like “contender - test.wav”, the table builds itself
 	</p>
 	<FileButton text="Choose files" name="Choose recordings" many onfiles={choose} />
 	<FileButton text="Choose a folder" folder onfiles={choose} />
-</div>
+</DropArea>
 
 <OtherWays {data} />
 
@@ -138,7 +129,7 @@
 					? 'mono'
 					: 'stereo'} · {take.codec.replace(/_/g, ' ').toLowerCase()}</span>
 		</button>
-		{#each take.notes as note (note)}<span class="block text-xs text-error">{note}</span>{/each}
+		{#each take.notes as note, i (i)}<span class="block text-xs text-error">{note}</span>{/each}
 		{#if take.state === 'refused'}<span class="block text-xs text-error">{take.refusal}</span>{/if}
 		{#if take.worst}<a class="block text-xs text-error font-semibold underline" href="/flights/{flight.id}/match"
 				>{take.worst === 'fault' ? 'to redo' : 'look at it'}</a
