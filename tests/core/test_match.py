@@ -151,9 +151,18 @@ def test_the_audit_finds_what_is_wrong_and_nothing_else() -> None:
 
 
 def test_a_reference_that_is_itself_off_is_the_one_that_is_found() -> None:
-    clips = [take(tuning_cents=-40.0), take(), take(pedal="transparent"), take(seed=2)]
+    slow = Clip.of(soxr.resample(take().samples[0], 0.95, 1.0), 48000)
+    clips = [slow, take(), take(pedal="transparent"), take(seed=2)]
     audit = audit_test([evidence(i, str(i), clip) for i, clip in enumerate(clips)])
-    assert {f.take for f in audit.findings if f.rule == "other_tuning"} == {0}
+    found = {f.rule: f for f in audit.findings if f.severity == "fault"}
+    assert found.keys() == {"other_tuning", "other_tempo"}
+    assert {f.take for f in found.values()} == {0}
+    assert "5.0 % slower" in found["other_tempo"].text
+    # The picture shows it beside a take that is as the others are, not beside itself.
+    assert [one.name for one in found["other_tempo"].picture.series][1] == "0"  # type: ignore[union-attr]
+    assert found["other_tempo"].picture.series[0].name != "0"  # type: ignore[union-attr]
+    shown_cents = found["other_tuning"].picture.marks[0][0]  # type: ignore[union-attr]
+    assert shown_cents == pytest.approx(1200 * np.log2(0.95), abs=0.5)
 
 
 def test_findings_carry_pictures_and_become_plain_data() -> None:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from statistics import median
 
 from cata.core.match.evidence import PairEvidence, TakeEvidence
 from cata.core.match.finding import SEVERITY_ORDER, Finding
 from cata.core.match.pair import PairMatch
-from cata.core.match.rules.pair import PAIR_RULES
+from cata.core.match.rules.pair import PAIR_RULES, TEMPO_SHARE, TUNING_CENTS
 from cata.core.match.rules.room import wet_tails
 from cata.core.match.rules.take import TAKE_RULES
 
@@ -65,15 +65,21 @@ def _with_typical(pairs: Sequence[PairEvidence]) -> list[PairEvidence]:
     return result
 
 
+def _nearest(pairs: Sequence[PairEvidence], value: Callable[[PairMatch], float | None], typical: float) -> TakeEvidence:
+    """The take whose value is nearest to what is typical of the test."""
+    known = [(abs(found - typical), pair.take) for pair in pairs if (found := value(pair.match)) is not None]
+    return min(known, key=lambda one: one[0])[1]
+
+
 def _reference_findings(pairs: Sequence[PairEvidence], reference: TakeEvidence) -> list[Finding]:
-    """Tuning and tempo of the reference itself, where the majority differs from it."""
-    if not pairs:
-        return []
-    first = pairs[0]
-    myself = PairEvidence(reference, reference, first.typical_cents, first.typical_tempo)
-    if abs(first.typical_cents) < 1e-9 and abs(first.typical_tempo - 1) < 1e-9:
-        return []
-    return [f for f in pair_findings(myself) if f.rule in ("other_tuning", "other_tempo")]
+    """Tuning and tempo of the reference itself, where the majority differs from it: held against a usual take."""
+    usual: dict[str, TakeEvidence] = {}
+    if pairs and abs(cents := pairs[0].typical_cents) >= TUNING_CENTS:
+        usual["other_tuning"] = _nearest(pairs, lambda match: match.tuning_difference_cents, cents)
+    if pairs and abs(1 / (tempo := pairs[0].typical_tempo) - 1) >= TEMPO_SHARE:
+        usual["other_tempo"] = _nearest(pairs, lambda match: match.tempo_ratio, tempo)
+    held = {rule: pair_findings(PairEvidence(take, reference)) for rule, take in usual.items()}
+    return [finding for rule, found in held.items() for finding in found if finding.rule == rule]
 
 
 def audit_test(takes: Sequence[TakeEvidence], prefer: int | None = None) -> TestAudit:

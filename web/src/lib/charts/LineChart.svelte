@@ -112,7 +112,7 @@
 		{/each}
 		<text x={width - margin.right} y={height - 3} text-anchor="end" font-size="12" fill="currentColor">{xLabel}</text>
 		<text x="2" y={margin.top - 7} font-size="12" fill="currentColor">{yLabel}</text>
-		{#each curves as curve (curve.name)}
+		{#each curves as curve, i (i)}
 			<path
 				d={path(points(curve)) ?? ''}
 				clip-path="url(#{plotId})"
@@ -123,7 +123,7 @@
 				stroke-linejoin="round"
 				opacity={curve.colour < 0 ? 0.75 : 1} />
 		{/each}
-		{#each marks as [at, label] (at)}
+		{#each marks as [at, label], i (i)}
 			<line
 				x1={toX(at)}
 				x2={toX(at)}

@@ -33,7 +33,7 @@
 	{title} />
 {#if picture.series.length > 1}
 	<p class="text-sm flex gap-4 flex-wrap">
-		{#each picture.series as one, i (one.name)}
+		{#each picture.series as one, i (i)}
 			<span class="inline-flex items-center gap-1.5">
 				<svg width="26" height="6" aria-hidden="true">
 					<line

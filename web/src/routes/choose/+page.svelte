@@ -122,14 +122,14 @@
 								</dl>
 								<div class="grid sm:grid-cols-2 gap-x-6 text-sm">
 									<ul>
-										{#each one.strengths as text (text)}<li>
+										{#each one.strengths as text, n (n)}<li>
 												<span aria-hidden="true" class="font-bold mr-1">+</span><span class="sr-only"
 													>Strength:
 												</span>{text}
 											</li>{/each}
 									</ul>
 									<ul>
-										{#each one.shortfalls as text (text)}<li
+										{#each one.shortfalls as text, n (n)}<li
 												class={text.includes('over what') ? 'text-error font-semibold' : ''}>
 												<span aria-hidden="true" class="font-bold mr-1">−</span><span class="sr-only"
 													>Shortfall:

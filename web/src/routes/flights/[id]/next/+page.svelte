@@ -127,10 +127,10 @@
 	{/if}
 	{#if step.changes.length}
 		<ul class="text-3xl font-semibold my-3 grid gap-1" aria-label="What to change">
-			{#each step.changes as change (change)}<li>{change}</li>{/each}
+			{#each step.changes as change, i (i)}<li>{change}</li>{/each}
 		</ul>
 	{:else if at > 0}<p class="text-3xl my-3">Change nothing.</p>{/if}
-	{#each step.cautions as caution (caution)}
+	{#each step.cautions as caution, i (i)}
 		<p class="text-xl text-error border-l-4 border-error pl-3 my-1">{caution}</p>
 	{/each}
 	<div class="flex flex-wrap gap-3 my-4" aria-label="Knobs for this take" role="group">

@@ -33,7 +33,7 @@
 		<div class="grid gap-x-8 md:grid-cols-2 mt-2">
 			<table class="table table-xs self-start">
 				<tbody>
-					{#each probe.figures as one (one.name)}
+					{#each probe.figures as one, i (i)}
 						<tr>
 							<th scope="row" class="font-normal" title={one.about}>{one.name}</th>
 							<td class="text-right figures whitespace-nowrap font-semibold">{one.text}</td>
@@ -47,10 +47,10 @@
 				{#if probe.refusals.length}
 					<h3 class="font-semibold">Refused</h3>
 					<ul class="mb-2">
-						{#each probe.refusals as one (one.name)}<li><span class="quiet">{one.name}:</span> {one.reason}</li>{/each}
+						{#each probe.refusals as one, i (i)}<li><span class="quiet">{one.name}:</span> {one.reason}</li>{/each}
 					</ul>
 				{/if}
-				{#each probe.notes as note (note)}<p class="quiet">{note}</p>{/each}
+				{#each probe.notes as note, i (i)}<p class="quiet">{note}</p>{/each}
 				<p class="quiet">{probe.filename}</p>
 			</div>
 		</div>

@@ -28,7 +28,7 @@
 	{#if answer.sentence}<p class="text-lg leading-snug mb-2">{answer.sentence}</p>{/if}
 	{#if answer.figures.length}
 		<dl class="flex flex-wrap gap-x-6 gap-y-1 mb-2">
-			{#each answer.figures as one (one.name)}
+			{#each answer.figures as one, i (i)}
 				<div title={one.about}>
 					<dt class="text-sm quiet">{one.name}</dt>
 					<dd class="figures font-semibold">
