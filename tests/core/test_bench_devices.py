@@ -99,6 +99,17 @@ def test_tone_stacks_differ_and_follow_their_components() -> None:
         assert treble[1] > treble[0] + 3
 
 
+@pytest.mark.parametrize("turned", [0.1, 0.95])
+@pytest.mark.parametrize("key", DEVICES)
+def test_nothing_sounds_on_when_the_tone_has_stopped(key: str, turned: float) -> None:
+    tone = 0.06 * np.sin(2 * np.pi * np.arange(RATE_HZ // 2) / PERIOD)
+    device = DEVICES[key]
+    silent = np.pad(tone, (0, RATE_HZ // 4)).astype(np.float32)
+    out = device.render(silent, {control.key: turned for control in device.controls}).astype(np.float64)
+    sounding, after = out[len(tone) - 4800 : len(tone)], out[len(tone) + 3360 :]
+    assert np.std(after) < 1e-3 * np.std(sounding)
+
+
 def test_a_stack_before_the_gain_decides_what_breaks_up() -> None:
     quiet, loud = (
         AMPLIFIERS["stack-first"].truth({"volume": 0.9, "bass": b}, 107.6, -10.0).thd(60) for b in (0.1, 0.9)

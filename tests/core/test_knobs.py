@@ -9,7 +9,7 @@ from cata.core.bench.amplifiers import AMPLIFIERS
 from cata.core.bench.pedals import PEDALS
 from cata.core.evidence.knobs import foretold, knob_answers
 from cata.core.evidence.maps import knob_map
-from cata.core.evidence.probe import Probe
+from cata.core.evidence.probe import REGION_BANDS, Probe
 from cata.core.evidence.stages import standing, why_not_told
 from cata.core.gear import Control
 
@@ -100,8 +100,8 @@ def grid() -> list[Probe]:
     for drive in (0.0, 0.5, 1.0):
         for tone in (0.0, 0.5, 1.0):
             lift = 20.0 * (tone - 0.5) * (1 - 0.5 * drive)
-            response = dict.fromkeys(("63", "100", "250", "400", "630", "1000", "1600", "2500"), 0.0)
-            response |= dict.fromkeys(("3150", "4000", "5000"), lift) | {"8000": 0.0}
+            response = dict.fromkeys((band for bands in REGION_BANDS.values() for band in bands), 0.0)
+            response |= dict.fromkeys(REGION_BANDS["presence"], lift)
             probes.append(Probe(len(probes), "", {"drive": drive, "tone": tone, "level": 0.5},
                                 {"response_db": response, "gain_db": 10 * drive}))  # fmt: skip
     return probes
@@ -118,6 +118,28 @@ def test_two_knobs_are_mapped_over_the_plane() -> None:
     assert middle == pytest.approx((at[(1.0, 0.0)] + at[(1.0, 1.0)]) / 2, abs=0.1)
     assert answer.map["other_name"] == "Drive"
     assert knob_map(grid()[:3], "tone", "drive", "presence", Probe.region_db) is None
+
+
+def test_a_tone_control_is_told_by_what_it_does_not_by_what_it_leaves_behind() -> None:
+    treble = Control(key="treble", name="Treble")
+    lifted = {"lows": 0.0, "low mids": 0.0, "mids": 4.0, "upper mids": 14.0, "presence": 22.0, "air": 23.0}
+
+    def turned(place: float, *without: str, air: float = 0.0) -> Probe:
+        bands = {band: -20.0 + place * lifted[name] for name, bands in REGION_BANDS.items() for band in bands}
+        bands |= {band: bands[band] + air for band in REGION_BANDS["air"]}
+        return Probe(round(place * 9), "", {"treble": place},
+                     {"response_db": {band: gain for band, gain in bands.items() if band not in without}})  # fmt: skip
+
+    (answer,) = knob_answers([turned(0.0), turned(1.0)], [treble])
+    assert answer.sentence.startswith("Treble lifts the air by 23 dB from 0 to 10.")
+    # Behind a speaker the air is covered by the rest, however far it moves.
+    (answer,) = knob_answers([turned(0.0, air=-45.0), turned(1.0, air=-45.0)], [treble])
+    assert answer.sentence.startswith("Treble lifts the presence by 22 dB from 0 to 10.")
+    # A region that lost a band to the noise at one end is not held against the whole one at the other.
+    (answer,) = knob_answers([turned(0.0, "12500"), turned(1.0)], [treble])
+    assert answer.sentence.startswith("Treble lifts the presence by 22 dB from 0 to 10.")
+    assert turned(0.0, "12500").region_db("air") is None
+    assert turned(0.0, "12500").region_db("lows") == pytest.approx(turned(0.0).region_db("lows"))
 
 
 def test_what_lies_between_measured_settings_is_foretold_and_marked() -> None:

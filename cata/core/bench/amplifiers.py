@@ -80,8 +80,10 @@ def tone_stack_response(hz: Floats, bass: float, middle: float, treble: float) -
 
 @lru_cache(maxsize=128)
 def _stack_taps(stack: ToneStack, bass: float, middle: float, treble: float) -> Response:
-    hz = np.fft.rfftfreq(TAPS, 1 / ANALYSIS_RATE_HZ).astype(np.float64)
-    return Response(np.asarray(np.fft.irfft(stack.response(hz, bass, middle, treble), TAPS), dtype=F))
+    # Its zeros lie left of the axis, so that the magnitude says all; the phase sampled up to half the rate would ring
+    # on past the last tap and come back as an echo. A fine grid, for the lows turn within a few hertz.
+    hz = np.fft.rfftfreq(16 * TAPS, 1 / ANALYSIS_RATE_HZ).astype(np.float64)
+    return Response(minimum_phase(np.abs(stack.response(hz, bass, middle, treble)))[: 2 * TAPS])
 
 
 def _tone(stack: ToneStack, s: Settings) -> Response:

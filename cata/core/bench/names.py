@@ -29,7 +29,7 @@ WORDS: Mapping[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
         ("clean", ("clean", "platform", "headroom", "amplifier")),
     ),
 }
-KNOBS: Mapping[str, Mapping[str, Role]] = {
+KNOBS: Mapping[str, Mapping[str, Role | None]] = {
     "mid-hump": {"drive": "gain", "tone": "tone", "level": "level"},
     "transparent": {"drive": "gain", "bass": "bass", "treble": "treble", "level": "level"},
     "hard-clip": {"distortion": "gain", "filter": "tone", "volume": "level"},
@@ -42,10 +42,11 @@ KNOBS: Mapping[str, Mapping[str, Role]] = {
     "leveller": {"depth": "compression", "level": "level"},
     "clean": {"volume": "level", "bass": "bass", "middle": "mids", "treble": "treble"},
     "edge": {"volume": "gain", "bass": "bass", "treble": "treble"},
-    "crunch": {"gain": "gain", "bass": "bass", "middle": "mids", "treble": "treble", "master": "level"},
+    "crunch": {"gain": "gain", "bass": "bass", "middle": "mids", "treble": "treble", "master": "level", "power": None},
     "high-gain": {"gain": "gain", "bass": "bass", "middle": "mids", "treble": "treble", "master": "level"},
-    "stack-first": {"volume": "gain", "bass": "bass", "middle": "mids", "treble": "treble"},
+    "stack-first": {"volume": "gain", "bass": "bass", "middle": "mids", "treble": "treble", "power": None},
 }
+"""The knobs of each device and what they do; None for what only its own key can turn."""
 
 
 def stand_in(kind: str, *texts: str) -> str:
@@ -56,11 +57,11 @@ def stand_in(kind: str, *texts: str) -> str:
 
 def knobs_of(device: str, controls: Sequence[Control], positions: Mapping[str, float]) -> dict[str, float]:
     """The device's knobs from an item's: the same key, else the same role; what the item lacks stays as it starts."""
-    by_role = {role_of(control): control for control in reversed(controls)}
+    by_role = {role: control for control in reversed(controls) if (role := role_of(control)) is not None}
     own = {control.key for control in controls}
     found = {}
     for knob, role in KNOBS[device].items():
-        key = knob if knob in own else by_role[role].key if role in by_role else None
+        key = knob if knob in own else by_role[role].key if role is not None and role in by_role else None
         if key is not None and key in positions:
             found[knob] = positions[key]
     return found

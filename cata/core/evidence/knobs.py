@@ -14,6 +14,7 @@ from cata.core.plan.condition import TONE_ROLES, role_of
 
 LEAST_DB = 1.0
 LOST_SHARE = 0.5
+COVERED_DB = 20.0
 
 
 @dataclass
@@ -46,6 +47,18 @@ def _reading(probe: Probe, what: str) -> float | None:
     return probe.region_db(what) if what in REGION_BANDS else probe.number(what)
 
 
+def _moved(probe: Probe, what: str) -> float | None:
+    """What a knob moves by itself: a region with its level, for nothing else was touched."""
+    return probe.gain_in(what) if what in REGION_BANDS else probe.number(what)
+
+
+def _sounding(run: Sequence[Probe]) -> list[str]:
+    """The regions that are heard at some place of a knob: what lies far under the strongest is covered by it."""
+    gains = {region: [v for p in run if (v := p.gain_in(region)) is not None] for region in REGION_BANDS}
+    strongest = max((max(values) for values in gains.values() if values), default=0.0)
+    return [region for region, values in gains.items() if values and max(values) > strongest - COVERED_DB]
+
+
 TARGETS = (("breakup_dbfs.3", "breakup"), ("gain_db", "gain"))
 SQUEEZES = ("compression", "blend")
 SQUEEZED = (("compressor.dynamics_kept_percent", "dynamics kept"),)
@@ -74,10 +87,10 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
         return answer
     tonal, squeezing = role_of(control) in TONE_ROLES, role_of(control) in SQUEEZES
     targets = dict(SQUEEZED if squeezing and _kept(run) else TARGETS)
-    names = [*REGION_BANDS] if tonal else list(targets)
+    names = _sounding(run) if tonal else list(targets)
     best: tuple[float, str, list[tuple[float, float]], float] | None = None
     for name in names:
-        points = [(p.settings.get(control.key, 0.5), v) for p in run if (v := _reading(p, name)) is not None]
+        points = [(p.settings.get(control.key, 0.5), v) for p in run if (v := _moved(p, name)) is not None]
         if len(points) >= 2:
             span = max(v for _, v in points) - min(v for _, v in points)
             band = max((p.bands.get(name, 0.0) for p in run), default=0.0)
@@ -149,7 +162,7 @@ def _with_drive(
     for anchor in probes:
         at = round(anchor.settings.get(drive.key, 0.5), 2)
         run = [p for p in probes if same_but(p, anchor, (control.key,))]
-        points = sorted((p.settings.get(control.key, 0.5), v) for p in run if (v := _reading(p, name)) is not None)
+        points = sorted((p.settings.get(control.key, 0.5), v) for p in run if (v := _moved(p, name)) is not None)
         if len(points) >= 2 and points[-1][0] - points[0][0] > 0.5:
             changes[at] = points[-1][1] - points[0][1]
     if len(changes) < 2 or max(changes) - min(changes) < 0.3:

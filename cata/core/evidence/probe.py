@@ -18,6 +18,8 @@ REGION_BANDS: Mapping[str, tuple[str, ...]] = {
     "presence": ("3150", "4000", "5000"),
     "air": ("6300", "8000", "10000", "12500"),
 }
+BODY_REGIONS = ("low mids", "mids", "upper mids", "presence")
+"""Where a guitar always sounds: its lowest and its highest octave drown first."""
 SAME_POSITION = 0.02
 
 
@@ -43,9 +45,13 @@ class Probe:
         return float(value) if isinstance(value, int | float) else None
 
     def mean_of(self, bands: Sequence[str]) -> float | None:
-        """Mean gain in dB over some third octaves of the response."""
+        """Mean gain in dB over some third octaves of the response; None where one of them was refused."""
         values = [v for band in bands if (v := self.number(f"response_db.{band}")) is not None]
-        return sum(values) / len(values) if values else None
+        return sum(values) / len(values) if len(values) == len(bands) else None
+
+    def gain_in(self, region: str) -> float | None:
+        """Gain in a region in dB."""
+        return self.mean_of(REGION_BANDS[region])
 
     @property
     def brightness_db(self) -> float | None:
@@ -54,10 +60,10 @@ class Probe:
         return None if bright is None or body is None else bright - body
 
     def region_db(self, region: str) -> float | None:
-        """Gain of a region against all of them, so that level does not count."""
-        own = self.mean_of(REGION_BANDS[region])
-        others = [v for name in REGION_BANDS if (v := self.mean_of(REGION_BANDS[name])) is not None]
-        return None if own is None else own - sum(others) / len(others)
+        """Gain of a region against the body of the sound, so that level does not count."""
+        own, body = self.gain_in(region), [self.gain_in(name) for name in BODY_REGIONS]
+        known = [v for v in body if v is not None]
+        return own - sum(known) / len(known) if own is not None and len(known) == len(body) else None
 
 
 def described(reading: DeviceReading, value: float) -> str:

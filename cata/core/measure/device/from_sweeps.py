@@ -8,8 +8,10 @@ from cata.core.measure.device import bands, sweeps
 from cata.core.measure.device.loopback import Loop, read_sweeps
 from cata.core.measure.device.report import Report, points
 from cata.core.measure.device.returned import Returned, Sent
-from cata.core.measure.outcome import Number, Outcome, measured, refused
+from cata.core.measure.outcome import Outcome, measured, refused
 from cata.core.measure.pickup import fit_resonance
+
+DROWNED = "what comes back there drowns in the noise"
 
 
 def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) -> None:
@@ -25,12 +27,22 @@ def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) 
     bypass = loop.swept if loop else None
     change = sweeps.change_db(best, bypass)
     flag = doubt or (None if bypass else "against the file: the interface's own response is in it")
-    response: dict[str, Number | str | None] = dict(
-        zip(sweeps.NAMES, (round(float(v), 4) for v in change), strict=True)
+    heard = sweeps.heard(best) & (sweeps.heard(bypass) if bypass else True)
+    report.put_parts(
+        "response_db",
+        {
+            name: measured(round(float(value), 4)) if clear else refused(DROWNED)
+            for name, value, clear in zip(sweeps.NAMES, change, heard, strict=True)
+        },
     )
-    report.put("response_db", measured(response, flag))
-    report.put("transparency_db", measured(sweeps.transparency_db(change), flag))
-    report.put("low_end_loss_db", measured(sweeps.low_end_loss_db(change), flag))
+    if flag and "response_db" in report.readings:
+        report.flags["response_db"] = flag
+    for key, bands_of, reading in (
+        ("transparency_db", (sweeps.TONE_BANDS,), sweeps.transparency_db),
+        ("low_end_loss_db", (sweeps.MIDDLE, sweeps.LOW), sweeps.low_end_loss_db),
+    ):
+        whole = all(heard[part].all() for part in bands_of)
+        report.put(key, measured(reading(change), flag) if whole else refused(DROWNED))
     sign = sweeps.polarity(best)
     if loop and isinstance(sign.value, int):
         sign = measured(sign.value * loop.polarity)
@@ -47,9 +59,10 @@ def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) 
             "low_end_loss_db": sweeps.low_end_loss_db(again),
         }
 
-    report.bands |= bands.draws(once, 24)
+    found = bands.draws(once, 24)
+    report.bands |= {key: value for key, value in found.items() if key not in report.refusals}
     report.put("resonance", _resonance(best, bypass))
-    report.pictures["response"] = points(np.array(sweeps.THIRD_OCTAVES_HZ), change)
+    report.pictures["response"] = points(np.array(sweeps.THIRD_OCTAVES_HZ)[heard], change[heard])
     _overtones(report, file, swept)
 
 

@@ -39,6 +39,8 @@ MIDDLE, LOW = slice(NAMES.index("400"), NAMES.index("1600") + 1), slice(NAMES.in
 DISTORTS_DB = -46.0
 """Harmonics together re the linear response (0.5 %), below which a sweep counts as linear."""
 MOVED_DB = 0.1
+LEAST_SURE = 4.0
+"""How many times a band's power stands over what its noise leaves uncertain: 4 is about 1 dB."""
 PEAK_CLEAR_DB = 20.0
 MAX_RIVAL = 0.75
 
@@ -85,7 +87,16 @@ def _edges(centre: float) -> tuple[int, int]:
     return first, max(int(np.searchsorted(HZ, high)), first + 1)
 
 
-BAND_BINS = tuple(_edges(centre) for centre in THIRD_OCTAVES_HZ)
+def _shares() -> Floats:
+    """What each bin has of each third octave, as weights (26, bins) that sum to 1: in the lows a bin lies in two."""
+    centres = np.array(THIRD_OCTAVES_HZ)[:, None]
+    half = HZ[1] / 2
+    upper, lower = np.minimum(HZ + half, centres * 10**0.05), np.maximum(HZ - half, centres * 10**-0.05)
+    inside = np.maximum(upper - lower, 0.0)
+    return np.asarray(inside / inside.sum(axis=1, keepdims=True))
+
+
+BAND_SHARES = _shares()
 
 
 @dataclass(frozen=True)
@@ -107,7 +118,7 @@ class Swept:
     def band_powers(self, order: int = 1) -> Floats:
         """Mean power gain in each third octave of the output, noise removed, (26,)."""
         power = np.abs(self.responses[order - 1]) ** 2 - self.noise[order - 1]
-        return np.array([float(np.mean(power[a:b])) for a, b in BAND_BINS])
+        return np.asarray(BAND_SHARES @ power)
 
     def harmonic_db(self, order: int) -> dict[str, float]:
         """A harmonic re the fundamental that made it, by the fundamental's third octave; where its output is swept."""
@@ -217,6 +228,17 @@ def _gain_between(louder: Swept, softer: Swept) -> float:
     inside = slice(int(np.searchsorted(HZ, 200.0)), int(np.searchsorted(HZ, 4000.0)))
     power = [float(np.sum(np.abs(one.responses[0, inside]) ** 2 - one.noise[0, inside])) for one in (louder, softer)]
     return 10 * float(np.log10(max(power[0], 1e-30) / max(power[1], 1e-30)))
+
+
+def heard(swept: Swept) -> npt.NDArray[np.bool_]:
+    """The third octaves that the noise leaves certain to about 1 dB, (26,)."""
+    noise = BAND_SHARES @ swept.noise[0]
+    signal = BAND_SHARES @ (np.abs(swept.responses[0]) ** 2) - noise
+    # As many independent values as the response's window tells apart in a band.
+    before, after = _reach(1)
+    told_apart = (before + after) / ANALYSIS_RATE_HZ * (10**0.05 - 10**-0.05) * np.array(THIRD_OCTAVES_HZ)
+    doubt = np.sqrt((noise**2 + 2 * noise * np.maximum(signal, 0.0)) / np.maximum(told_apart, 1.0))
+    return np.asarray(signal > LEAST_SURE * doubt)
 
 
 def change_db(swept: Swept, bypass: Swept | None) -> Floats:
