@@ -20,7 +20,7 @@ from cata.core.gear import Control
 from cata.core.measure.device.nominal import nominal_dbfs_of
 from cata.core.measure.device.readings import BY_KEY, NOMINAL_DBFS
 from cata.core.measure.device.report import Report
-from cata.core.measure.device.returned import Sent, Unusable, as_written, read_returned, slates_in
+from cata.core.measure.device.returned import NO_SLATE, Sent, Unusable, as_written, read_returned, slates_in
 from cata.core.measure.device.whole import Tell, device_report
 from cata.core.measure.material import Material
 from cata.core.signals.testfile.layout import PartName, layout, part_of
@@ -146,14 +146,14 @@ def read_recording(
 
 def part_in(clip: Clip) -> PartName:
     """Which part of the test file a recording answers; Unusable where it carries no slate of one."""
-    for found in slates_in(clip):
+    slates = slates_in(clip)
+    for found in slates:
         part = part_of(found.mark.take)
         if part is not None:
             return part
-    found_any = slates_in(clip)
-    if found_any:
-        raise Unusable(f"wrong file: it carries the slate of take {found_any[0].mark.take}, not that of a test file")
-    raise Unusable("no slate found: this is not the answer to a test file, or too faint against its noise")
+    if slates:
+        raise Unusable(f"wrong file: it carries the slate of take {slates[0].mark.take}, not that of a test file")
+    raise Unusable(f"no slate found: {NO_SLATE}")
 
 
 def _write_playing(clip: Clip, part: PartName, channel: int | None, path: Path) -> dict[str, Any]:

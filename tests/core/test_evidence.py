@@ -95,6 +95,10 @@ def test_the_four_questions_name_the_setting_the_number_and_the_proof() -> None:
     assert "Tone lowers the lows by 5 dB from 0 to 10" in controls.sentence
     assert "With Drive at 10 only 1 dB of that are left" in controls.sentence
     assert most.missing == ""
+    # What saturates ends at about the same share: the setting that does it under a softer hand distorts most.
+    early = replace(FULL[1], readings=FULL[1].readings | {"thd_max_percent": 44.0}, pictures={})
+    late = replace(FULL[2], readings=FULL[2].readings | {"thd_max_percent": 47.0}, pictures={})
+    assert "up to 44 % of distortion at Drive 10" in four_questions([early, late], CONTROLS)[0].sentence
     few = four_questions(FULL[:1], CONTROLS)
     assert "full up" in few[0].missing
     assert "Measure it with Tone down" in few[3].missing
@@ -118,6 +122,10 @@ def test_the_fingerprint_places_five_readings_and_says_what_is_missing() -> None
     assert rays["span"].text == "Gain span: 35 dB, from clean to full"
     assert all(0 <= (ray.place or 0) <= 1 for ray in rays.values())
     assert fingerprint([]) == []
+    never = replace(
+        FULL[0], readings={"gain_db": 0.0}, refusals={"headroom_db": "never: at +0 dBFS it distorts by 0 %"}
+    )
+    assert {ray.key: ray for ray in fingerprint([never])}["headroom"].text == "Headroom: ≥ 20 dB, stays clean"
     lone = {ray.key: ray for ray in fingerprint(FULL[:1])}
     assert lone["span"].place is None
     assert "not measured" in lone["span"].text

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -17,6 +19,9 @@ PITCHES = (107.6, 226.4, 888.9)
 DRIVE, TONE = Control(key="drive", name="Drive"), Control(key="tone", name="Tone", scale="clock")
 
 
+BROKE_UP = {"breakup_dbfs": {"3": -20.0}}
+
+
 def known(device: str, **settings: float) -> Probe:
     """A probe made of a bench circuit's analytic truth: clean gain and compression point at three pitches."""
     circuit = (PEDALS | AMPLIFIERS)[device]
@@ -30,7 +35,7 @@ def known(device: str, **settings: float) -> Probe:
             around = slice(above[0] - 1, above[0] + 1)
             points.append((hz, float(np.interp(1.0, fallen[around], levels[around]))))
     response |= {"125": response["100"], "250": response["200"], "1000": response["800"]}
-    return Probe(1, "", settings, {"response_db": response, "gain_db": response["200"]},
+    return Probe(1, "", settings, {"response_db": response, "gain_db": response["200"], **BROKE_UP},
                  pictures={"compression by pitch": points})  # fmt: skip
 
 
@@ -55,8 +60,9 @@ def test_a_knob_stands_where_its_circuit_puts_it(device: str, knob: str, place: 
 
 
 def test_what_neither_moves_nor_breaks_up_stands_nowhere() -> None:
-    still = Probe(1, "", {}, {"gain_db": 3.0, "response_db": {"100": 3.0, "200": 3.0, "800": 3.0}},
-                  pictures={"compression by pitch": [(226.4, -20.0)]})  # fmt: skip
+    readings = {"gain_db": 3.0, "response_db": {"100": 3.0, "200": 3.0, "800": 3.0}}
+    pictures = {"compression by pitch": [(226.4, -20.0)]}
+    still = Probe(1, "", {}, readings | BROKE_UP, pictures=pictures)
     assert standing(still, still) is None
     assert "226 Hz" in why_not_told(still, still)
     clean = Probe(2, "", {}, {"gain_db": 20.0})
@@ -65,6 +71,10 @@ def test_what_neither_moves_nor_breaks_up_stands_nowhere() -> None:
     assert why_not_told(clean, clean) == ""
     bias = Probe(3, "", {}, still.readings, pictures={"compression by pitch": [(226.4, -30.0)]})
     assert standing(still, bias).place == "elsewhere"  # type: ignore[union-attr]
+    # The gain of a compressor falls as well: that is no breakup.
+    squeezed = Probe(4, "", {}, readings, pictures=pictures)
+    assert standing(squeezed, replace(bias, readings=readings)) is None
+    assert why_not_told(squeezed, squeezed) == ""
 
 
 def at(place: float, **readings: object) -> Probe:
@@ -92,6 +102,31 @@ def test_the_knobs_of_a_compressor_are_told_in_dynamics_kept() -> None:
     (answer,) = knob_answers(probes, [blend], tonal=False)
     assert answer.sentence.startswith("Blend lowers the dynamics kept by 50 % from 0 to 10.")
     assert (answer.unit, answer.span) == ("%", 50.0)
+    # Where the dry path is left alone nothing is squeezed: that is all of the dynamics, not an unknown share of them.
+    dry = replace(probes[0], readings={"gain_db": 0.0}, refusals={"compressor": "it does not compress"})
+    (answer,) = knob_answers([dry, *probes[1:]], [blend], tonal=False)
+    assert answer.points == [(0.0, 100.0), (0.5, 72.0), (1.0, 50.0)]
+    attack = Control(key="attack", name="Attack")
+    slow = [
+        replace(
+            probes[0], settings={"attack": place}, readings={"compressor": probes[2].readings["compressor"] | times}
+        )
+        for place, times in ((0.0, {"attack_ms": 2.0}), (1.0, {"attack_ms": 40.0}))
+    ]
+    (answer,) = knob_answers(slow, [attack], tonal=False)
+    assert answer.sentence == "Attack lengthens the attack: 2 ms at 0, 40 ms at 10."
+    assert answer.stands == ""
+
+
+def test_a_volume_whose_gain_was_refused_is_told_by_the_level() -> None:
+    volume = Control(key="volume", name="Volume")
+
+    def loud(place: float) -> Probe:
+        response = {band: -12.0 + 24.0 * place for bands in REGION_BANDS.values() for band in bands}
+        return Probe(1, "", {"volume": place}, {"breakup_dbfs": {"3": -58.0}, "response_db": response})
+
+    (answer,) = knob_answers([loud(0.0), loud(1.0)], [volume], tonal=False)
+    assert answer.sentence == "Volume lifts the level by 24 dB from 0 to 10."
 
 
 def grid() -> list[Probe]:

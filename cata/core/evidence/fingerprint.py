@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from cata.core.evidence.probe import Probe
+from cata.core.measure.device.readings import NOMINAL_DBFS
 
 AXES: tuple[tuple[str, str, str, str, float, float, str], ...] = (
     # key, name, low word, high word, value at 0, value at 1, unit
@@ -33,6 +34,16 @@ def _mean(values: list[float | None]) -> float | None:
     return sum(known) / len(known) if known else None
 
 
+def _headroom(probe: Probe, probes: Sequence[Probe]) -> tuple[float | None, bool]:
+    """Headroom of a setting, and whether it is a bound: what never broke up has at least all that was sent."""
+    room = probe.number("headroom_db")
+    if room is not None or "never" not in probe.refusals.get("headroom_db", ""):
+        return room, False
+    known = ((p.number("breakup_dbfs.3"), p.number("headroom_db")) for p in (probe, *probes))
+    nominal = next((onset - own for onset, own in known if onset is not None and own is not None), NOMINAL_DBFS)
+    return -nominal, True
+
+
 def fingerprint(probes: Sequence[Probe]) -> list[Ray]:
     """The five rays of an item from all its probes; empty where nothing was measured.
 
@@ -44,9 +55,11 @@ def fingerprint(probes: Sequence[Probe]) -> list[Ray]:
     onsets = [onset for p in probes if (onset := p.number("breakup_dbfs.3")) is not None]
     clean = any(p.number("breakup_dbfs.3") is None and p.number("gain_db") is not None for p in probes)
     span = max(onsets) - min(onsets) if onsets and not clean else (0.0 - min(onsets) if onsets else None)
+    rooms = [_headroom(p, probes) for p in probes]
+    bounds = {"span": clean, "headroom": any(room is not None and bound for room, bound in rooms)}
     values = {
         "output": _mean([p.number("gain_db") for p in probes]),
-        "headroom": _mean([p.number("headroom_db") for p in probes]),
+        "headroom": _mean([room for room, _ in rooms]),
         "span": span if len(probes) > 1 else None,
         "tightness": _mean([p.number("low_tightness_ms") for p in probes]),
         "brightness": _mean([p.brightness_db for p in probes]),
@@ -59,6 +72,6 @@ def fingerprint(probes: Sequence[Probe]) -> list[Ray]:
             continue
         place = min(1.0, max(0.0, (value - at_zero) / (at_one - at_zero)))
         word = low if place < 0.35 else high if place > 0.65 else "in between"
-        bound = "≥ " if key == "span" and clean else ""
+        bound = "≥ " if bounds.get(key) else ""
         rays.append(Ray(key, name, round(place, 3), f"{name}: {bound}{value:.0f} {unit}, {word}".replace("-", "−")))
     return rays

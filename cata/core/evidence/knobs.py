@@ -9,12 +9,11 @@ from typing import Any
 from cata.core.evidence.maps import knob_map
 from cata.core.evidence.probe import REGION_BANDS, SAME_POSITION, Probe, same_but
 from cata.core.evidence.stages import standing, why_not_told
+from cata.core.evidence.targets import GAIN, LEAST_DB, Target, targets_of
 from cata.core.gear import Control, show_position
 from cata.core.plan.condition import TONE_ROLES, role_of
 
-LEAST_DB = 1.0
 LOST_SHARE = 0.5
-COVERED_DB = 20.0
 
 
 @dataclass
@@ -47,24 +46,6 @@ def _reading(probe: Probe, what: str) -> float | None:
     return probe.region_db(what) if what in REGION_BANDS else probe.number(what)
 
 
-def _moved(probe: Probe, what: str) -> float | None:
-    """What a knob moves by itself: a region with its level, for nothing else was touched."""
-    return probe.gain_in(what) if what in REGION_BANDS else probe.number(what)
-
-
-def _sounding(run: Sequence[Probe]) -> list[str]:
-    """The regions that are heard at some place of a knob: what lies far under the strongest is covered by it."""
-    gains = {region: [v for p in run if (v := p.gain_in(region)) is not None] for region in REGION_BANDS}
-    strongest = max((max(values) for values in gains.values() if values), default=0.0)
-    return [region for region, values in gains.items() if values and max(values) > strongest - COVERED_DB]
-
-
-TARGETS = (("breakup_dbfs.3", "breakup"), ("gain_db", "gain"))
-SQUEEZES = ("compression", "blend")
-SQUEEZED = (("compressor.dynamics_kept_percent", "dynamics kept"),)
-"""What the knobs of a compressor move, in per cent of the dynamics that go in."""
-
-
 def series_of(probes: Sequence[Probe], knob: str) -> list[Probe]:
     """The longest run of probes that differ in one knob only, by its position."""
     best: list[Probe] = []
@@ -85,34 +66,29 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
     if len(run) < 2:
         answer.refusal = "measure it at three positions or more, the other knobs untouched"
         return answer
-    tonal, squeezing = role_of(control) in TONE_ROLES, role_of(control) in SQUEEZES
-    targets = dict(SQUEEZED if squeezing and _kept(run) else TARGETS)
-    names = _sounding(run) if tonal else list(targets)
-    best: tuple[float, str, list[tuple[float, float]], float] | None = None
-    for name in names:
-        points = [(p.settings.get(control.key, 0.5), v) for p in run if (v := _moved(p, name)) is not None]
+    best: tuple[float, Target, list[tuple[float, float]]] | None = None
+    for target in targets_of(control, run):
+        points = [(p.settings.get(control.key, 0.5), v) for p in run if (v := target.of(p)) is not None]
         if len(points) >= 2:
-            span = max(v for _, v in points) - min(v for _, v in points)
-            band = max((p.bands.get(name, 0.0) for p in run), default=0.0)
-            if best is None or span > best[0]:
-                best = (span, name, points, band)
+            steps = target.steps([v for _, v in points])
+            if best is None or steps > best[0]:
+                best = (steps, target, points)
     if best is None:
         answer.refusal = "the reading it moves was refused at these settings"
         return answer
-    answer.span, name, answer.points, band = best
-    answer.moves = targets.get(name, name)
-    answer.unit = "%" if name == SQUEEZED[0][0] else "dB"
+    steps, target, answer.points = best
+    values = [v for _, v in answer.points]
+    answer.span, answer.moves, answer.unit = max(values) - min(values), target.name, target.unit
     answer.lowest, answer.highest = run[0], run[-1]
-    if answer.span < max(LEAST_DB, band):
+    band = max((p.bands.get(target.key, 0.0) for p in run), default=0.0)
+    if steps < 1.0 or answer.span < band:
         answer.sentence = f"{control.name} does nothing that can be heard ({answer.span:.1f} {answer.unit})."
         return answer
     sweep = Sweep.of(answer.points, band)
-    down, up = answer.points[0][1], answer.points[-1][1]
-    way = "lifts" if up > down else "lowers"
-    ends = f"from {_at(control, answer.points[0][0])} to {_at(control, answer.points[-1][0])}"
-    answer.sentence = f"{control.name} {way} the {answer.moves} by {abs(up - down):.0f} {answer.unit} {ends}."
-    if name == "gain_db":
-        answer.sentence += _as_boost(min(down, up), max(down, up))
+    (low, first), (high, last) = answer.points[0], answer.points[-1]
+    answer.sentence = target.told(control.name, first, last, (_at(control, low), _at(control, high)))
+    if target is GAIN:
+        answer.sentence += _as_boost(min(first, last), max(first, last))
     found = authority(sweep)
     if isinstance(found.value, dict):
         answer.useful = (float(found.value["useful_from"] or 0), float(found.value["useful_to"] or 0))
@@ -130,13 +106,8 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
         answer.missing = f"Measure {control.name} at noon too: the way between its ends is not known."
     place = standing(run[0], run[-1])
     answer.stands = place.sentence if place else why_not_told(run[0], run[-1])
-    _with_drive(answer, probes, control, controls, name)
+    _with_drive(answer, probes, control, controls, target)
     return answer
-
-
-def _kept(run: Sequence[Probe]) -> bool:
-    """True where a compressor was read at two places or more."""
-    return sum(_reading(probe, SQUEEZED[0][0]) is not None for probe in run) > 1
 
 
 def _as_boost(low: float, high: float) -> str:
@@ -152,7 +123,7 @@ def _at(control: Control, position: float) -> str:
 
 
 def _with_drive(
-    answer: KnobAnswer, probes: Sequence[Probe], control: Control, controls: Sequence[Control], name: str
+    answer: KnobAnswer, probes: Sequence[Probe], control: Control, controls: Sequence[Control], target: Target
 ) -> None:
     """What the drive knob leaves of a tone control: its change with the drive down against its change with it up."""
     drive = next((c for c in controls if role_of(c) == "gain"), None)
@@ -162,7 +133,7 @@ def _with_drive(
     for anchor in probes:
         at = round(anchor.settings.get(drive.key, 0.5), 2)
         run = [p for p in probes if same_but(p, anchor, (control.key,))]
-        points = sorted((p.settings.get(control.key, 0.5), v) for p in run if (v := _moved(p, name)) is not None)
+        points = sorted((p.settings.get(control.key, 0.5), v) for p in run if (v := target.of(p)) is not None)
         if len(points) >= 2 and points[-1][0] - points[0][0] > 0.5:
             changes[at] = points[-1][1] - points[0][1]
     if len(changes) < 2 or max(changes) - min(changes) < 0.3:
@@ -175,7 +146,7 @@ def _with_drive(
         answer.sentence += f" With {drive.name} at {up} only {abs(high):.0f} dB of that are left."
     else:
         answer.sentence += f" It still does with {drive.name} at {up} ({abs(high):.0f} dB)."
-    found = knob_map(probes, control.key, drive.key, name, _reading)
+    found = knob_map(probes, control.key, drive.key, target.key, _reading)
     if found is not None:
         answer.map = vars(found) | {"other_name": drive.name, "moves": answer.moves}
 

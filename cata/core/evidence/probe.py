@@ -61,9 +61,14 @@ class Probe:
 
     def region_db(self, region: str) -> float | None:
         """Gain of a region against the body of the sound, so that level does not count."""
-        own, body = self.gain_in(region), [self.gain_in(name) for name in BODY_REGIONS]
-        known = [v for v in body if v is not None]
-        return own - sum(known) / len(known) if own is not None and len(known) == len(body) else None
+        own, body = self.gain_in(region), self.body_db
+        return None if own is None or body is None else own - body
+
+    @property
+    def body_db(self) -> float | None:
+        """Mean gain in dB of the regions where a guitar always sounds."""
+        gains = [gain for name in BODY_REGIONS if (gain := self.gain_in(name)) is not None]
+        return sum(gains) / len(gains) if len(gains) == len(BODY_REGIONS) else None
 
 
 def described(reading: DeviceReading, value: float) -> str:

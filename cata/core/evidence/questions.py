@@ -18,10 +18,12 @@ from cata.core.plan.condition import role_of
 UNITY_DB = 3.0
 TRANSPARENT_DB, COLOURED_DB = 1.0, 3.0
 WORDS_FOR_MOST = (
-    (3, "stays clean"), (10, "takes on an edge"), (25, "overdrives"), (38, "distorts strongly"), (1e9, "saturates"),
+    (3, "stays clean"), (10, "takes on an edge"), (25, "overdrives"), (38.0, "distorts strongly"), (1e9, "saturates"),
 )  # fmt: skip
 SUDDEN_DB, GRADUAL_DB = 3.0, 9.0
 DRIVING_PERCENT = 3.0
+FULL_SHARE, SATURATED_PERCENT = 0.85, 38.0
+NOT_YET = "Measure it with the drive full up."
 QUESTIONS = (
     ("most", "How much distortion at most?"),
     ("pleasant", "How pleasant is it?"),
@@ -74,10 +76,15 @@ def most(probes: Sequence[Probe], controls: Sequence[Control]) -> Answer:
     """The most it distorts, and whether that was with its gain knob full up."""
     answer = Answer(*QUESTIONS[0])
     able = [probe for probe in probes if probe.number("thd_max_percent") is not None]
+    gain = next((c for c in controls if role_of(c) == "gain"), None)
     if not able:
-        answer.missing = "Measure it with the drive full up."
+        turn = f": turn {gain.name} up and measure again." if gain else "."
+        answer.missing = f"None of the settings measured distorts{turn}" if probes else NOT_YET
         return answer
-    dirtiest = max(able, key=lambda p: (_peak_percent(p), -_drive_at(p)))
+    # Whatever saturates ends at about the same share: the most is had where it is had soonest.
+    most_percent = max(_peak_percent(probe) for probe in able)
+    full = [probe for probe in able if _peak_percent(probe) >= min(FULL_SHARE * most_percent, SATURATED_PERCENT)]
+    dirtiest = min(full, key=lambda p: (_drive_at(p), -_peak_percent(p)))
     cleanest = max(able, key=_drive_at)
     share = _peak_percent(dirtiest)
     word = next(word for limit, word in WORDS_FOR_MOST if share < limit)
@@ -85,7 +92,6 @@ def most(probes: Sequence[Probe], controls: Sequence[Control]) -> Answer:
     answer.sentence = f"It {word}: up to {share:.0f} % of distortion at {dirtiest.name}"
     answer.sentence += f"; 3 % is reached {_level_words(onset)}." if onset is not None else "."
     _with(answer, dirtiest, "thd_max_percent", "breakup_dbfs.3", "breakup_dbfs.10", "noise_below_db")
-    gain = next((c for c in controls if role_of(c) == "gain"), None)
     if gain and max(p.settings.get(gain.key, 0.5) for p in able) < 0.95:
         answer.missing = f"Not measured with {gain.name} full up yet: there may be more."
     both = _distinct(dirtiest, cleanest)
@@ -117,17 +123,17 @@ def pleasant(probes: Sequence[Probe]) -> Answer:
     best = min(driven, key=_roughness)
     worst = max(driven, key=_roughness)
     knee, even = best.number("knee_db"), best.number("even_odd_db")
-    words = []
-    if knee is not None:
-        words.append("breaks up suddenly" if knee < SUDDEN_DB else "breaks up gradually" if knee > GRADUAL_DB
-                     else "breaks up over a few dB")  # fmt: skip
+    words = [
+        "distorts" if knee is None else "breaks up suddenly" if knee < SUDDEN_DB
+        else "breaks up gradually" if knee > GRADUAL_DB else "breaks up over a few dB",
+    ]  # fmt: skip
     if even is not None:
         words.append("with thick, even overtones" if even > -3 else "with edgy, odd overtones" if even < -20
                      else "with even and odd overtones mixed")  # fmt: skip
     give = best.number("slope_above_db_per_db")
     if give is not None:
         words.append("and holds its level like a wall" if give < 0.15 else "and keeps swelling under a harder hand")
-    answer.sentence = f"At its best ({best.name}) it {' '.join(words) or 'distorts below what can be judged'}."
+    answer.sentence = f"At its best ({best.name}) it {' '.join(words)}."
     _with(answer, best, "knee_db", "even_odd_db", "touch_db_per_db", "slope_above_db_per_db", "chord_clarity_db",
           "harshness_db", "low_tightness_ms")  # fmt: skip
     both = _distinct(best, worst)

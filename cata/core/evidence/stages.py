@@ -54,7 +54,12 @@ def _gain_at(probe: Probe, hz: float) -> float | None:
 
 
 def _gave_way(probe: Probe) -> dict[float, float]:
-    """The level at which a probe gave way, by pitch in Hz; without the pitches at which it never did."""
+    """The level at which a probe gave way, by pitch in Hz; without the pitches at which it never did.
+
+    Empty where nothing distorts: the gain of a compressor falls too, and it has no breakup.
+    """
+    if not isinstance(probe.readings.get("breakup_dbfs"), dict):
+        return {}
     return {round(hz, 1): level for hz, level in probe.pictures.get("compression by pitch", ())}
 
 

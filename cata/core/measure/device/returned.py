@@ -26,6 +26,10 @@ CHANGED_DB = -50.0
 MAX_CLOCK_PPM = 2000.0
 NEGLIGIBLE_PPM = 0.2
 MARGIN_S = 0.25
+NO_SLATE = (
+    "this is not the answer to a test file, or too faint against its noise, or the device leaves nothing of a note's own "
+    "pitch, as an octave alone does"
+)
 HEAD_S = 10.0
 """Where the opening slate of a file as sent is looked for."""
 Floats = npt.NDArray[np.float64]
@@ -172,7 +176,7 @@ def _pair(found: list[FoundSlate], sent: Sent, length_s: float) -> tuple[FoundSl
     short = length_s < sent.plan.closing_s
     raise Unusable(
         "no slate found: " + ("the recording is shorter than the file" if short
-                              else "not the answer to a test file, or too faint against its noise")
+                              else NO_SLATE)
     )  # fmt: skip
 
 
