@@ -27,8 +27,8 @@ MAX_CLOCK_PPM = 2000.0
 NEGLIGIBLE_PPM = 0.2
 MARGIN_S = 0.25
 NO_SLATE = (
-    "this is not the answer to a test file, or too faint against its noise, or the device leaves nothing of a note's own "
-    "pitch, as an octave alone does"
+    "this is not the answer to a test file, or too faint against its noise, or the device leaves nothing of a note's "
+    "own pitch, as an octave alone does"
 )
 HEAD_S = 10.0
 """Where the opening slate of a file as sent is looked for."""
