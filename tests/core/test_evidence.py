@@ -14,7 +14,7 @@ from cata.core.bench.pedals import PEDALS
 from cata.core.evidence.compare import differences, nearest_pair
 from cata.core.evidence.fingerprint import fingerprint
 from cata.core.evidence.knobs import foretold, knob_answers
-from cata.core.evidence.probe import Probe
+from cata.core.evidence.probe import REGION_BANDS, Probe
 from cata.core.evidence.questions import four_questions
 from cata.core.gear import Control
 from cata.core.measure import blend
@@ -144,6 +144,26 @@ def test_differences_are_sorted_by_what_is_audible_and_sure() -> None:
     unsure = replace(FULL[0], readings=dict(FULL[0].readings) | {"gain_db": 0.0}, bands={"gain_db": 9.0})
     assert next(d for d in differences(FULL[0], unsure, ("a", "b")) if d.key == "gain_db").sure is False
     assert nearest_pair([], FULL) is None
+    # A region counts only beyond what its third octaves may differ by.
+    noisy = {f"response_db.{band}": 20.0 for bands in REGION_BANDS.values() for band in bands}
+    lows = {d.key: d for d in differences(FULL[3], replace(FULL[4], bands=noisy), ("a", "b"))}["region.lows"]
+    assert lows.steps > 1.0
+    assert not lows.sure
+    assert {d.key: d for d in differences(FULL[3], FULL[4], ("a", "b"))}["region.lows"].sure
+
+
+def test_compressors_are_compared_where_they_squeeze_alike() -> None:
+    def squeezing(ident: int, kept: float, **parts: float) -> Probe:
+        return Probe(ident, "", {}, {"gain_db": 0.0, "compressor": {"dynamics_kept_percent": kept} | parts})
+
+    off = Probe(
+        1, "", {}, {"gain_db": 0.0}, refusals={"compressor": "the gain moves by 0.1 dB only: it does not compress"}
+    )
+    fast, slow = squeezing(2, 55.0, ratio=4.0, attack_ms=2.0), squeezing(3, 52.0, ratio=2.0, attack_ms=30.0)
+    assert nearest_pair([off, fast], [slow]) == (fast, slow)
+    told = [d.sentence for d in differences(fast, slow, ("A", "B")) if d.audible]
+    assert told == ["B: lets more of the pick through (15.0 times)", "B: squeezes more gently (2.0 times)"]
+    assert differences(off, slow, ("A", "B"))[0].sentence == "B: evens out more (48 %)"
 
 
 def test_every_bench_device_can_stand_in_and_its_knobs_exist() -> None:

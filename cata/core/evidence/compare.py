@@ -7,10 +7,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from cata.core.evidence.probe import REGION_BANDS, Probe, described
+from cata.core.evidence.targets import ALL_KEPT_PERCENT, KEPT
 from cata.core.measure.device.readings import DEVICE_READINGS, DeviceReading
 
 REGION_JND_DB = 1.5
 SURE_OF_BAND = 1.0
+PERCENT_PER_DB = 2.0
 SKIPPED = (
     "delay_ms",
     "clock_ppm",
@@ -22,6 +24,28 @@ SKIPPED = (
     "compressor",
     "resonance",
 )
+COMPRESSION = (
+    DeviceReading(
+        key="compressor.threshold_dbfs", name="Threshold", unit="dBFS", question="compressor", jnd=2.0,
+        about="Where it begins to squeeze.", less="squeezes from softer playing on", more="squeezes later",
+    ),
+    DeviceReading(
+        key="compressor.ratio", name="Ratio", unit=": 1", question="compressor", jnd=1.25, jnd_factor=True,
+        about="How hard it squeezes.", less="squeezes more gently", more="squeezes harder",
+    ),
+    DeviceReading(
+        key="compressor.attack_ms", name="Attack", unit="ms", question="compressor", jnd=1.5, jnd_factor=True,
+        decimals=0, about="How soon it grabs.", less="grabs sooner", more="lets more of the pick through",
+    ),
+    DeviceReading(
+        key="compressor.release_ms", name="Release", unit="ms", question="compressor", jnd=1.5, jnd_factor=True,
+        decimals=0, about="How soon it lets go.", less="lets go sooner", more="lets go later",
+    ),
+    DeviceReading(
+        key=KEPT.key, name="Dynamics kept", unit="%", question="compressor", jnd=KEPT.least, decimals=0,
+        about="The share of the dynamics that is kept.", less="evens out more", more="keeps more of the dynamics",
+    ),
+)  # fmt: skip
 PARTS = {"breakup_dbfs": ("3",), "played_breakup_dbfs": ("3",)}
 
 
@@ -52,13 +76,13 @@ def _steps(reading: DeviceReading, first: float, second: float) -> float:
 def differences(first: Probe, second: Probe, names: tuple[str, str]) -> list[Difference]:
     """All differences between two items at one setting each, the most audible sure ones first."""
     found = []
-    for reading in DEVICE_READINGS:
+    for reading in (*DEVICE_READINGS, *COMPRESSION):
         if reading.key in SKIPPED:
             continue
         for part in PARTS.get(reading.key, ("",)):
             key = f"{reading.key}.{part}" if part else reading.key
-            a, b = first.number(key), second.number(key)
-            if a is None or b is None:
+            a, b = (KEPT.of(one) if key == KEPT.key else one.number(key) for one in (first, second))
+            if a is None or b is None or a == b == ALL_KEPT_PERCENT:
                 continue
             bands = [probe.bands.get(key, 0.0) for probe in (first, second)]
             word = reading.more if b > a else reading.less
@@ -72,9 +96,10 @@ def differences(first: Probe, second: Probe, names: tuple[str, str]) -> list[Dif
         a, b = first.region_db(region), second.region_db(region)
         if a is not None and b is not None:
             more = "more" if b > a else "less"
+            bands = [first.region_band(region), second.region_band(region)]
             found.append(_difference(f"region.{region}", region.capitalize(), _signed(a), _signed(b),
                                      f"{names[1]}: {more} {region} ({abs(b - a):.1f} dB)",
-                                     abs(b - a) / REGION_JND_DB, True))  # fmt: skip
+                                     abs(b - a) / REGION_JND_DB, abs(b - a) > SURE_OF_BAND * max(bands)))  # fmt: skip
     return sorted(found, key=lambda d: (d.sure and d.audible, d.steps), reverse=True)
 
 
@@ -90,7 +115,7 @@ def _difference(key: str, name: str, first: str, second: str, sentence: str, ste
 
 
 def nearest_pair(firsts: Sequence[Probe], seconds: Sequence[Probe]) -> tuple[Probe, Probe] | None:
-    """The settings of two items whose gain and breakup lie nearest: the fairest to compare."""
+    """The settings of two items whose gain, breakup and squeeze lie nearest: the fairest to compare."""
     pairs = [(a, b) for a in firsts for b in seconds]
     if not pairs:
         return None
@@ -101,6 +126,9 @@ def nearest_pair(firsts: Sequence[Probe], seconds: Sequence[Probe]) -> tuple[Pro
             values = [p.number(key) for p in pair]
             a, b = (missing if v is None else v for v in values)
             total += abs(a - b)
+        kept = [KEPT.of(p) for p in pair]
+        if None not in kept:
+            total += abs((kept[0] or 0.0) - (kept[1] or 0.0)) / PERCENT_PER_DB
         return total
 
     return min(pairs, key=apart)

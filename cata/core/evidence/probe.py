@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -63,6 +64,16 @@ class Probe:
         """Gain of a region against the body of the sound, so that level does not count."""
         own, body = self.gain_in(region), self.body_db
         return None if own is None or body is None else own - body
+
+    def region_band(self, region: str) -> float:
+        """The band of :meth:`region_db` in dB, from those of its third octaves and the body's, each with its noise."""
+        own = [self.bands.get(f"response_db.{band}", 0.0) / len(REGION_BANDS[region]) for band in REGION_BANDS[region]]
+        body = [
+            self.bands.get(f"response_db.{band}", 0.0) / len(REGION_BANDS[name]) / len(BODY_REGIONS)
+            for name in BODY_REGIONS
+            for band in REGION_BANDS[name]
+        ]
+        return math.hypot(*own, *body)
 
     @property
     def body_db(self) -> float | None:

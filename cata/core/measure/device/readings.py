@@ -44,7 +44,7 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
     DeviceReading(
         key="headroom_db", name="Headroom", unit="dB", question="clean", jnd=1.0, tolerance="as breakup",
         about="From everyday playing up to 3 % of distortion: negative means it always distorts.",
-        less="breaks up under the hand", more="stays clean when played hard",
+        less="breaks up under a softer hand", more="stays clean under a harder hand",
     ),
     DeviceReading(
         key="p1db_dbfs", name="Compression point", unit="dBFS", question="clean", jnd=1.0, tolerance="0.1 dB",
@@ -53,8 +53,8 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
     ),
     DeviceReading(
         key="knee_db", name="Knee", unit="dB", question="pleasant", jnd=1.0, tolerance="0.15 dB",
-        about="How many dB lie between 1 and 10 % of distortion.", less="breaks up suddenly",
-        more="breaks up gradually",
+        about="How many dB lie between 1 and 10 % of distortion.", less="breaks up more suddenly",
+        more="breaks up more gradually",
     ),
     DeviceReading(
         key="thd_max_percent", name="At full scale", unit="%", question="most", jnd=1.5, jnd_factor=True,
@@ -73,12 +73,12 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
     DeviceReading(
         key="slope_above_db_per_db", name="Give above breakup", unit="dB/dB", question="pleasant", jnd=0.1, decimals=2,
         tolerance="0.02", about="How much louder it still gets, per dB, once it has broken up: 0 is a wall.",
-        less="squashes", more="keeps swelling",
+        less="squashes more", more="swells more under the hand",
     ),
     DeviceReading(
         key="touch_db_per_db", name="Touch", unit="dB/dB", question="pleasant", jnd=0.3, decimals=2, tolerance="0.05",
-        about="How fast distortion follows the hand around everyday playing.", less="the same however you play",
-        more="answers the pick",
+        about="How fast distortion follows the hand around everyday playing.", less="answers the pick less",
+        more="answers the pick more",
     ),
     DeviceReading(
         key="response_db", name="Response", unit="dB", question="controls", jnd=1.5, part="sweep", tolerance="0.05 dB",
@@ -110,7 +110,7 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
     ),
     DeviceReading(
         key="noise_dbfs", name="Noise", unit="dBFS", question="most", jnd=1.0, tolerance="0.2 dB",
-        about="Hum and hiss of the recording while nothing is sent.", less="quieter", more="noisier",
+        about="Hum and hiss of the recording while nothing is sent.", less="less noise", more="more noise",
     ),
     DeviceReading(
         key="noise_below_db", name="Noise under the playing", unit="dB", question="most", jnd=1.0,
@@ -119,7 +119,7 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
     DeviceReading(
         key="played_breakup_dbfs", name="Breakup in playing", unit="dBFS", question="most", jnd=1.5, part="ladder",
         tolerance="1 dB", about="The level of playing (peaks) at which the device adds 3 and 10 % of its own.",
-        less="breaks up under soft hands", more="needs a hard hand",
+        less="breaks up under softer hands", more="needs a harder hand",
     ),
     DeviceReading(
         key="harshness_db", name="Harshness added", unit="dB", question="pleasant", jnd=1.5, part="ladder",
@@ -150,7 +150,8 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
     ),
     DeviceReading(
         key="noise_up_db", name="Noise brought up", unit="dB", question="compressor", jnd=1.0,
-        about="How much more gain silence gets than everyday playing.", less="less", more="more",
+        about="How much more gain silence gets than everyday playing.", less="brings up less noise",
+        more="brings up more noise",
     ),
     DeviceReading(
         key="resonance", name="Resonance", unit="Hz", question="interface", decimals=0, part="sweep",
