@@ -46,18 +46,19 @@ def _rehearse(ws: Workspace, flight_id: int, wish: RehearsalIn) -> RehearsalView
     notes = list(dict.fromkeys(note for _, found in chains for note in found))
     folder = ws.vault.root / "incoming"
     futures: list[Future[dict[str, Any]]] = []
+    made = 0
     try:
         for (chain, _), step in zip(chains, steps, strict=True):
             path = folder / f"bench-{flight_id}-{step.number}.wav"
             futures.append(ws.pool.submit(benching.render_take, chain, str(path)))
         for done, (future, step) in enumerate(zip(futures, steps, strict=True)):
             ws.bus.publish({"kind": "making", "flight_id": flight_id, "done": done, "total": len(steps)})
-            _store(ws, flight_id, step, future.result(), wish)
+            made += _store(ws, flight_id, step, future.result(), wish)
     finally:
         for future in futures:
             future.cancel()
     ws.bus.publish({"kind": "making", "flight_id": flight_id, "done": len(steps), "total": len(steps)})
-    return RehearsalView(made=len(steps), skipped=0, notes=notes)
+    return RehearsalView(made=made, notes=notes)
 
 
 def _steps(session: Session, flight_id: int, wish: RehearsalIn) -> list[Planned]:
@@ -94,7 +95,8 @@ def _bench_chain(setups: Setups, step: Planned, player: float) -> tuple[dict[str
     return benching.chain_of(condition_of(test).phrase, devices, conditions, player, seed)
 
 
-def _store(ws: Workspace, flight_id: int, step: Planned, facts: dict[str, Any], wish: RehearsalIn) -> None:
+def _store(ws: Workspace, flight_id: int, step: Planned, facts: dict[str, Any], wish: RehearsalIn) -> bool:
+    """Keep a rehearsed take; False where its place in the order was removed meanwhile."""
     path = Path(facts.pop("path"))
     try:
         kept = ws.vault.add(path)
@@ -104,12 +106,13 @@ def _store(ws: Workspace, flight_id: int, step: Planned, facts: dict[str, Any], 
     with ws.acting("Rehearse a take") as session:
         row = session.get(Planned, step.id)
         if row is None:
-            return
+            return False
         contender, test = session.get_one(Contender, row.contender_id), session.get_one(Test, row.test_id)
         name = f"{contender.name} - {test.name} (rehearsed).wav"
         lead = benching.LEAD_IN_S
         take = new_take(session, flight_id, name, kept, facts, lead_in_s=lead, at=ws.now())
         fill(session, take, row)
+    return True
 
 
 def reamp_file(ws: Workspace, flight_id: int, contender_id: int) -> Path:

@@ -119,7 +119,7 @@ def read_strings(clip: Clip) -> Strings | str:
         return "silent"
     kind = clipped(material).value
     if isinstance(kind, dict) and kind["kind"] == "clipped":
-        return f"the interface was overdriven: {kind['runs']} runs of clipped samples; turn its input down"
+        return f"the interface was overdriven (flat tops: {kind['runs']}); turn its input down"
     found = strokes(material)
     if isinstance(found, str):
         return found

@@ -39,7 +39,6 @@ class RehearsalView(BaseModel):
     """What a rehearsal on the bench made, and where a stand-in is only a stand-in."""
 
     made: int
-    skipped: int
     notes: list[str]
 
 

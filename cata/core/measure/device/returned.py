@@ -142,7 +142,7 @@ def read_returned(clip: Clip, sent: Sent, channel: int | None = None) -> Returne
         raise Unusable("the recording holds values that are no numbers")
     kind = clipped(Material(one)).value
     if isinstance(kind, dict) and kind["kind"] == "clipped":
-        raise Unusable(f"the interface was overdriven: {kind['runs']} runs of clipped samples; turn its input down")
+        raise Unusable(f"the interface was overdriven (flat tops: {kind['runs']}); turn its input down")
     opening, closing = _pair(slates_in(one), sent, one.duration_s)
     span = closing.start_s - opening.start_s
     ratio = span / sent.plan.closing_s

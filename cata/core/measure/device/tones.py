@@ -112,6 +112,8 @@ def read_ladder(returned: Returned, section: Section, level_db: float = 0.0) -> 
     both = np.concatenate((power[:, beside], power[:, after]), axis=2)
     # Few bins make one estimate uncertain; that of the steps around helps, for noise moves slowly.
     noise = scipy.ndimage.uniform_filter1d(np.median(both, axis=2) / np.log(2.0), NOISE_STEPS, axis=0, mode="nearest")
+    # The running sum leaves a negative rest where silence follows something loud.
+    noise = np.maximum(noise, 0.0)
     levels = np.array(section.levels_dbfs) + level_db
     return Ladder(section.pitch_hz, levels, spectra[:, at], noise)
 

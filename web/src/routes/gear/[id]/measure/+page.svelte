@@ -243,7 +243,7 @@
 		</section>
 	{/if}
 
-	{#if read.length}<Against gear={id} name={gear.name} />{/if}
+	{#if read.length}<Against gear={id} name={gear.name} kind={gear.kind} />{/if}
 	<p class="text-sm quiet mt-6">
 		<a class="underline" href="/measures">What each reading means and how it is computed</a>
 	</p>

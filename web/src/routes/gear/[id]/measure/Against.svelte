@@ -4,7 +4,7 @@
 	import { api, got } from '$lib/api/client';
 	import Fingerprint from '$lib/parts/Fingerprint.svelte';
 
-	let { gear, name }: { gear: number; name: string } = $props();
+	let { gear, name, kind }: { gear: number; name: string; kind: string } = $props();
 	let other = $state(0);
 	const prints = createQuery(() => ({
 		queryKey: ['fingerprints'],
@@ -14,6 +14,8 @@
 	const measured = $derived(
 		(names.data ?? []).filter((one) => one.id !== gear && prints.data?.some((print) => print.gear_id === one.id))
 	);
+	const alike = $derived(measured.filter((one) => one.kind === kind));
+	const others = $derived(measured.filter((one) => one.kind !== kind));
 	const against = createQuery(() => ({
 		queryKey: ['against', gear, other],
 		queryFn: () =>
@@ -31,7 +33,12 @@
 			>{name} against
 			<select class="select select-sm w-56" bind:value={other}>
 				<option value={0}>choose an item</option>
-				{#each measured as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+				{#each alike as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+				{#if others.length}
+					<optgroup label="of another kind">
+						{#each others as one (one.id)}<option value={one.id}>{one.name} ({one.kind})</option>{/each}
+					</optgroup>
+				{/if}
 			</select>
 		</label>
 		{#if against.data}
