@@ -127,7 +127,10 @@ export class Engine {
 		// others for good, so a set that is not ready in time is put away unheard and a new one is given more time.
 		let lead = LEAD_S;
 		let set = this.#schedule(lead, place);
-		while (!set.inTime && lead < MAX_LEAD_S) set = this.#schedule((lead *= 2), place);
+		while (!set.inTime && lead < MAX_LEAD_S) {
+			for (const source of set.running.sources) source.stop();
+			set = this.#schedule((lead *= 2), place);
+		}
 		const { running, at, from } = set;
 		running.bus.connect(this.context.destination);
 		if (old) this.#retire(old, at);
@@ -188,7 +191,7 @@ export class Engine {
 			source.onended = null;
 			source.stop(at + SWITCH_S + 0.005);
 		}
-		setTimeout(() => old.bus.disconnect(), (LEAD_S + SWITCH_S) * 1000 + 200);
+		setTimeout(() => old.bus.disconnect(), (at - now + SWITCH_S) * 1000 + 200);
 	}
 
 	#stop() {
