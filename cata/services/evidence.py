@@ -14,7 +14,7 @@ from cata.core.evidence.fingerprint import fingerprint
 from cata.core.evidence.probe import Probe as Known
 from cata.core.evidence.probe import figure
 from cata.core.gear import Control, read_position, show_position
-from cata.core.measure.device.readings import BY_KEY, DEVICE_READINGS
+from cata.core.measure.device.readings import BY_KEY, COMPRESSION, DEVICE_READINGS
 from cata.errors import NotFound
 from cata.services import work
 from cata.services.played import place_by_playing, played_figures
@@ -68,14 +68,14 @@ def _probe_view(
 
 def _figures(known: Known) -> list[FigureView]:
     found = []
-    for reading in DEVICE_READINGS:
+    for reading in (*DEVICE_READINGS, *COMPRESSION):
         if reading.key in NOT_FIGURES:
             continue
         for key in [f"{reading.key}.{part}" for part in SHOWN_PARTS.get(reading.key, ())] or [reading.key]:
             shown = figure(known, key)
             if shown is not None:
                 found.append(FigureView.model_validate(shown))
-    for whole, parts in (("compressor", COMPRESSOR_PARTS), ("resonance", RESONANCE_PARTS), ("tail", TAIL_PARTS)):
+    for whole, parts in (("resonance", RESONANCE_PARTS), ("tail", TAIL_PARTS)):
         values = known.readings.get(whole)
         if not isinstance(values, dict):
             continue
@@ -85,12 +85,6 @@ def _figures(known: Known) -> list[FigureView]:
                 about = BY_KEY[whole].about
                 found.append(FigureView(key=whole, name=name, text=text, band=None, doubt="", about=about))
     return found
-
-
-COMPRESSOR_PARTS = {
-    "threshold_dbfs": ("Threshold", "dBFS"), "ratio": ("Ratio", ": 1"), "knee_db": ("Compressor's knee", "dB"),
-    "attack_ms": ("Attack", "ms"), "release_ms": ("Release", "ms"), "dynamics_kept_percent": ("Dynamics kept", "%"),
-}  # fmt: skip
 
 
 TAIL_PARTS = {

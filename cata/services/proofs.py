@@ -17,7 +17,10 @@ from cata.services.views.flights import TestView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Gear, Probe, Probed
 
-SHORT = {"most": "most distortion", "pleasant": "pleasantness", "clean": "cleanest", "controls": "tone controls"}
+SHORT = {
+    "most": "most distortion", "pleasant": "pleasantness", "clean": "cleanest", "controls": "tone controls",
+    "squeeze": "squeeze", "speed": "attack and release", "kept": "dynamics kept",
+}  # fmt: skip
 STRINGS_ID = len(SHORT) + 1
 MOST_POURED = 8
 

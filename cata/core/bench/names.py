@@ -38,7 +38,7 @@ KNOBS: Mapping[str, Mapping[str, Role | None]] = {
     "boost": {"gain": "gain"},
     "treble-boost": {"boost": "gain", "range": "tone"},
     "scooped": {"gain": "gain", "mids": "mids", "lows": "bass", "volume": "level"},
-    "compressor": {"squeeze": "compression", "blend": "blend", "level": "level"},
+    "compressor": {"squeeze": "compression", "attack": None, "blend": "blend", "level": "level"},
     "leveller": {"depth": "compression", "level": "level"},
     "clean": {"volume": "level", "bass": "bass", "middle": "mids", "treble": "treble"},
     "edge": {"volume": "gain", "bass": "bass", "treble": "treble"},

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from cata.core.evidence.probe import REGION_BANDS, Probe, described
 from cata.core.evidence.targets import ALL_KEPT_PERCENT, KEPT
-from cata.core.measure.device.readings import DEVICE_READINGS, DeviceReading
+from cata.core.measure.device.readings import COMPRESSION, DEVICE_READINGS, DeviceReading
 
 REGION_JND_DB = 1.5
 SURE_OF_BAND = 1.0
@@ -24,28 +24,6 @@ SKIPPED = (
     "compressor",
     "resonance",
 )
-COMPRESSION = (
-    DeviceReading(
-        key="compressor.threshold_dbfs", name="Threshold", unit="dBFS", question="compressor", jnd=2.0,
-        about="Where it begins to squeeze.", less="squeezes from softer playing on", more="squeezes later",
-    ),
-    DeviceReading(
-        key="compressor.ratio", name="Ratio", unit=": 1", question="compressor", jnd=1.25, jnd_factor=True,
-        about="How hard it squeezes.", less="squeezes more gently", more="squeezes harder",
-    ),
-    DeviceReading(
-        key="compressor.attack_ms", name="Attack", unit="ms", question="compressor", jnd=1.5, jnd_factor=True,
-        decimals=0, about="How soon it grabs.", less="grabs sooner", more="lets more of the pick through",
-    ),
-    DeviceReading(
-        key="compressor.release_ms", name="Release", unit="ms", question="compressor", jnd=1.5, jnd_factor=True,
-        decimals=0, about="How soon it lets go.", less="lets go sooner", more="lets go later",
-    ),
-    DeviceReading(
-        key=KEPT.key, name="Dynamics kept", unit="%", question="compressor", jnd=KEPT.least, decimals=0,
-        about="The share of the dynamics that is kept.", less="evens out more", more="keeps more of the dynamics",
-    ),
-)  # fmt: skip
 PARTS = {"breakup_dbfs": ("3",), "played_breakup_dbfs": ("3",)}
 
 

@@ -84,7 +84,8 @@ class Probe:
 
 def described(reading: DeviceReading, value: float) -> str:
     """A value with its unit."""
-    sign = "+" if reading.unit == "dB" and value > 0 else ""
+    value = round(value, reading.decimals) or 0.0  # no minus before a zero
+    sign = "+" if reading.signed and reading.unit == "dB" and value > 0 else ""
     return f"{sign}{value:.{reading.decimals}f} {reading.unit}".replace("-", "−").strip()
 
 
@@ -94,7 +95,9 @@ def figure(probe: Probe, key: str, word: str = "") -> dict[str, Any] | None:
     if value is None:
         return None
     name, _, part = key.partition(".")
-    reading = BY_KEY[name]
+    if key in BY_KEY:
+        part = ""
+    reading = BY_KEY.get(key) or BY_KEY[name]
     band = probe.bands.get(key)
     return {
         "key": name,

@@ -7,11 +7,11 @@ do they still do it with the drive up?
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
-from typing import Any
 
+from cata.core.evidence.answers import Answer, distinct, picture_of
 from cata.core.evidence.knobs import knob_answers
-from cata.core.evidence.probe import Probe, figure
+from cata.core.evidence.probe import Probe
+from cata.core.evidence.squeeze import squeeze_questions, squeezes_only
 from cata.core.gear import Control
 from cata.core.plan.condition import role_of
 
@@ -30,40 +30,6 @@ QUESTIONS = (
     ("clean", "How clean and transparent at equal level?"),
     ("controls", "What do the tone controls do, and still do with the drive up?"),
 )
-
-
-@dataclass
-class Answer:
-    """One answer: a sentence, figures, a picture, the two probes that let it be heard, and what is missing."""
-
-    key: str
-    title: str
-    sentence: str = ""
-    figures: list[dict[str, Any]] = field(default_factory=list)
-    picture: dict[str, Any] | None = None
-    proof: tuple[int, ...] = ()
-    missing: str = ""
-
-
-def _with(answer: Answer, probe: Probe, *keys: str) -> None:
-    answer.figures += [shown for key in keys if (shown := figure(probe, key)) is not None]
-
-
-def _picture(title: str, x: str, y: str, probes: Sequence[Probe], name: str, *, log_x: bool = False) -> dict[str, Any]:
-    curves = [
-        {"name": probe.name, "probe": probe.ident, "points": [list(point) for point in probe.pictures[name]]}
-        for probe in probes
-        if probe.pictures.get(name)
-    ]
-    return {"title": title, "x": x, "y": y, "log_x": log_x, "curves": curves}
-
-
-def _distinct(*probes: Probe | None) -> list[Probe]:
-    seen: dict[int, Probe] = {}
-    for probe in probes:
-        if probe is not None:
-            seen.setdefault(probe.ident, probe)
-    return list(seen.values())
 
 
 def _drive_at(probe: Probe) -> float:
@@ -91,11 +57,11 @@ def most(probes: Sequence[Probe], controls: Sequence[Control]) -> Answer:
     onset = dirtiest.number("breakup_dbfs.3")
     answer.sentence = f"It {word}: up to {share:.0f} % of distortion at {dirtiest.name}"
     answer.sentence += f"; 3 % is reached {_level_words(onset)}." if onset is not None else "."
-    _with(answer, dirtiest, "thd_max_percent", "breakup_dbfs.3", "breakup_dbfs.10", "noise_below_db")
+    answer.show(dirtiest, "thd_max_percent", "breakup_dbfs.3", "breakup_dbfs.10", "noise_below_db")
     if gain and max(p.settings.get(gain.key, 0.5) for p in able) < 0.95:
         answer.missing = f"Not measured with {gain.name} full up yet: there may be more."
-    both = _distinct(dirtiest, cleanest)
-    answer.picture = _picture("Distortion by level", "level sent, dBFS", "distortion, %", both, "distortion")
+    both = distinct(dirtiest, cleanest)
+    answer.picture = picture_of("Distortion by level", "level sent, dBFS", "distortion, %", both, "distortion")
     answer.proof = tuple(p.ident for p in both)
     return answer
 
@@ -134,13 +100,13 @@ def pleasant(probes: Sequence[Probe]) -> Answer:
     if give is not None:
         words.append("and holds its level like a wall" if give < 0.15 else "and keeps swelling under a harder hand")
     answer.sentence = f"At its best ({best.name}) it {' '.join(words)}."
-    _with(answer, best, "knee_db", "even_odd_db", "touch_db_per_db", "slope_above_db_per_db", "chord_clarity_db",
+    answer.show(best, "knee_db", "even_odd_db", "touch_db_per_db", "slope_above_db_per_db", "chord_clarity_db",
           "harshness_db", "low_tightness_ms")  # fmt: skip
-    both = _distinct(best, worst)
-    answer.picture = _picture(
+    both = distinct(best, worst)
+    answer.picture = picture_of(
         "Second and third overtone by level", "level sent, dBFS", "re the tone, dB", [best], "overtone 2"
     )
-    third = _picture("", "", "", [best], "overtone 3")["curves"]
+    third = picture_of("", "", "", [best], "overtone 3")["curves"]
     for curve, name in ((answer.picture["curves"], "second"), (third, "third")):
         for one in curve:
             one["name"] = f"{name} overtone"
@@ -175,10 +141,10 @@ def clean(probes: Sequence[Probe], controls: Sequence[Control]) -> Answer:
     if abs(gain) > UNITY_DB:
         way = "up" if gain < 0 else "down"
         answer.sentence += f" Turn its level {way} by {abs(gain):.0f} dB to be as loud as bypass."
-    _with(answer, cleanest, "headroom_db", "p1db_dbfs", "gain_db", "transparency_db", "low_end_loss_db")
+    answer.show(cleanest, "headroom_db", "p1db_dbfs", "gain_db", "transparency_db", "low_end_loss_db")
     dirtiest = min(able, key=_drive_at)
-    both = _distinct(cleanest, dirtiest)
-    answer.picture = _picture("Response", "Hz", "gain, dB", both, "response", log_x=True)
+    both = distinct(cleanest, dirtiest)
+    answer.picture = picture_of("Response", "Hz", "gain, dB", both, "response", log_x=True)
     answer.proof = tuple(p.ident for p in both)
     return answer
 
@@ -198,12 +164,14 @@ def tone_controls(probes: Sequence[Probe], controls: Sequence[Control]) -> Answe
     answer.sentence = " ".join(knob.sentence for knob in told)
     strongest = max(told, key=lambda knob: knob.span)
     ends = [probe for probe in (strongest.lowest, strongest.highest) if probe is not None]
-    answer.picture = _picture(f"Response with {strongest.name}", "Hz", "gain, dB", ends, "response", log_x=True)
+    answer.picture = picture_of(f"Response with {strongest.name}", "Hz", "gain, dB", ends, "response", log_x=True)
     answer.proof = tuple(p.ident for p in ends)
     answer.missing = next((knob.missing for knob in told if knob.missing), "")
     return answer
 
 
 def four_questions(probes: Sequence[Probe], controls: Sequence[Control]) -> list[Answer]:
-    """The four answers in order."""
+    """The four answers in order; of a compressor those that are asked of one."""
+    if squeezes_only(probes):
+        return [*squeeze_questions(probes, controls), clean(probes, controls)]
     return [most(probes, controls), pleasant(probes), clean(probes, controls), tone_controls(probes, controls)]

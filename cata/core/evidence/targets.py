@@ -58,6 +58,8 @@ BREAKUP, GAIN = Target("breakup_dbfs.3", "breakup"), Target("gain_db", "gain")
 LEVEL = Target("level", "level")
 """Gain over the body of the sound however it distorts: what is left where the gain itself was refused."""
 KEPT = Target("compressor.dynamics_kept_percent", "dynamics kept", "%", 5.0)
+MUCH_KEPT = 2.0
+"""Steps of dynamics kept from which a knob is told by them, whatever its gain does."""
 TIMES = (Target("compressor.attack_ms", "attack", "ms", 1.25), Target("compressor.release_ms", "release", "ms", 1.25))
 
 
@@ -66,7 +68,9 @@ def targets_of(control: Control, run: Sequence[Probe]) -> list[Target]:
     if role_of(control) in TONE_ROLES:
         return [Target(region, region) for region in _sounding(run)]
     if any(probe.number(KEPT.key) is not None for probe in run):
-        return [KEPT, *TIMES, GAIN]
+        kept = [value for probe in run if (value := KEPT.of(probe)) is not None]
+        squeezes = len(kept) > 1 and KEPT.steps(kept) >= MUCH_KEPT
+        return [KEPT] if squeezes else [KEPT, *TIMES, GAIN]
     unknown = any(probe.number(GAIN.key) is None for probe in run)
     return [BREAKUP, LEVEL if unknown else GAIN]
 

@@ -21,12 +21,15 @@ from cata.core.signals.testfile.waves import BURST_EDGE_S, wave
 Floats = npt.NDArray[np.float64]
 
 MIN_MOVE_DB, MAX_FIT_DB, MAX_THD = 1.0, 0.5, 0.03
+SURE_DB = 0.3
+NO_FIT = "no threshold and ratio describe it"
 MIN_BELOW, MIN_ABOVE = 2, 3
 RANGE_DBFS = (-30.0, 0.0)
 """Levels between which the dynamics that are kept are counted."""
 MIN_BURST_DB, SETTLED_DB = 3.0, 0.35
 ATTACK_SHARE, RELEASE_SHARE = 0.63, 0.90
 MIN_SNR_DB = 12.0
+TRACK_BEFORE, TRACK_STEP = 4800, 240
 
 
 @dataclass(frozen=True)
@@ -48,20 +51,32 @@ def curve(levels: Floats, threshold: float, slope: float, knee: float, gain: flo
     return np.asarray(gain - slope * np.where(over > knee / 2, over, inside**2 / (2 * knee)))
 
 
-def fit_static(ladder: Ladder, near: Static | None = None) -> Static | str:
-    """The static curve of a stepped tone, or why there is none; ``near`` is where to begin looking."""
-    levels, gains = ladder.levels_dbfs, ladder.gain_db
-    error = 8.7 * np.sqrt(ladder.noise[:, 0] / 2) / (np.abs(ladder.lines[:, 0]) + 1e-12)
-    sure = error < 0.3
+def _gain_error(ladder: Ladder) -> Floats:
+    """How uncertain the noise leaves the gain at each level, dB."""
+    return np.asarray(8.7 * np.sqrt(ladder.noise[:, 0] / 2) / (np.abs(ladder.lines[:, 0]) + 1e-12))
+
+
+def no_compressor(ladder: Ladder) -> str | None:
+    """Why a stepped tone shows no compressor at all; None where its gain falls and the wave stays unbent."""
+    sure = _gain_error(ladder) < SURE_DB
     if np.count_nonzero(sure) < 8:
         return "too much noise to follow the gain"
-    thd = ladder.thd[sure]
-    x, y, weight = levels[sure], gains[sure], 1 / np.maximum(error[sure], 0.02)
-    move = float(np.max(y) - y[-1])
+    thd, gains = ladder.thd[sure], ladder.gain_db[sure]
+    move = float(np.max(gains) - gains[-1])
     if move < MIN_MOVE_DB:
         return f"the gain moves by {move:.1f} dB only: it does not compress"
     if float(np.max(thd - 3 * ladder.thd_doubt[sure])) > MAX_THD:
         return f"it bends the wave ({100 * float(thd.max()):.0f} % of distortion): a clipper, not a compressor"
+    return None
+
+
+def fit_static(ladder: Ladder, near: Static | None = None) -> Static | str:
+    """The static curve of a stepped tone, or why there is none; ``near`` is where to begin looking."""
+    if reason := no_compressor(ladder):
+        return reason
+    error = _gain_error(ladder)
+    sure = error < SURE_DB
+    x, y, weight = ladder.levels_dbfs[sure], ladder.gain_db[sure], 1 / np.maximum(error[sure], 0.02)
     best: tuple[float, Floats] | None = None
     starts = [near.threshold_dbfs] if near else np.arange(x[0] + 2, x[-1] - 1, 6.0).tolist()
     for start in starts:
@@ -76,7 +91,7 @@ def fit_static(ladder: Ladder, near: Static | None = None) -> Static | str:
     threshold, slope, knee, gain = (float(v) for v in best[1])
     fit = float(np.sqrt(np.mean((curve(x, threshold, slope, knee, gain) - y) ** 2)))
     if fit > MAX_FIT_DB:
-        return f"no threshold and ratio describe it: the best fit is {fit:.1f} dB off"
+        return f"{NO_FIT}: the best fit is {fit:.1f} dB off"
     if np.count_nonzero(x < threshold - knee / 2) < MIN_BELOW:
         return "it compresses at every level sent: no part below the threshold was seen"
     if np.count_nonzero(x > threshold + knee / 2) < MIN_ABOVE:
@@ -100,6 +115,8 @@ class Times:
 
     attack_ms: float | str
     release_ms: float | str
+    track: tuple[tuple[float, float], ...] = ()
+    """Gain in dB by seconds after the burst's beginning, for a picture."""
 
 
 def burst_times(returned: Returned, section: Section, noise_power: float) -> Times:
@@ -115,16 +132,18 @@ def burst_times(returned: Returned, section: Section, noise_power: float) -> Tim
     end = len(gains) - 4 * period
     before, held = _mean(gains, on - 9600, on - period), _mean(gains, off - 4800, off - period)
     move = before - held
+    shown = np.arange(on - TRACK_BEFORE, end, TRACK_STEP)
+    track = tuple((round((int(at) - on) / ANALYSIS_RATE_HZ, 4), round(float(gains[at]), 3)) for at in shown)
     if move < MIN_BURST_DB:
         reason = f"a burst of 26 dB moves the gain by {move:.1f} dB only"
-        return Times(reason, reason)
+        return Times(reason, reason, track)
     attack: float | str = "not settled within the burst of 0.9 s"
     if abs(_mean(gains, off - 9600, off - 4800) - held) < SETTLED_DB:
         attack = _reached(gains[on - period : off - period] * -1, -(before - ATTACK_SHARE * move), period)
     release: float | str = "not back within the 2.3 s after the burst"
     if abs(_mean(gains, end - 9600, end) - before) < max(SETTLED_DB, 0.05 * move):
         release = _reached(gains[off - period : end], held + RELEASE_SHARE * move, period)
-    return Times(attack, release)
+    return Times(attack, release, track)
 
 
 def _level(signal: Floats, period: int) -> Floats:

@@ -97,19 +97,26 @@ def put_compressor(report: Report, answer: Returned, file: Sent, nominal: float)
         ladder = tones.read_ladder(answer, tones_at, file.level_db)
         static = compressor.fit_static(ladder)
         if isinstance(static, str):
-            report.refusals["compressor"] = static
-            return
-        found = {"threshold_dbfs": static.threshold_dbfs, "ratio": static.ratio, "knee_db": static.knee_db}
+            # A dry path beside it leaves no single slope, and still a share of dynamics and times of its own.
+            if not static.startswith(compressor.NO_FIT):
+                report.refusals["compressor"] = static
+                return
+            report.refusals |= {f"compressor.{part}": static for part in ("threshold_dbfs", "ratio", "knee_db")}
+            report.refusals["noise_up_db"] = static
+        else:
+            found = {"threshold_dbfs": static.threshold_dbfs, "ratio": static.ratio, "knee_db": static.knee_db}
+            at_nominal = float(np.interp(nominal, ladder.levels_dbfs, ladder.gain_db))
+            report.put("noise_up_db", measured(static.gain_db - at_nominal))
+            report.bands |= _compressor_bands(ladder, static)
         kept = compressor.dynamics_kept(ladder)
         if isinstance(kept.value, float):
             found["dynamics_kept_percent"] = kept.value
         else:
             report.refusals["compressor.dynamics_kept_percent"] = kept.refusal or ""
-        at_nominal = float(np.interp(nominal, ladder.levels_dbfs, ladder.gain_db))
-        report.put("noise_up_db", measured(static.gain_db - at_nominal))
-        report.bands |= _compressor_bands(ladder, static)
     if bursts_at is not None:
         times = compressor.burst_times(answer, bursts_at, float(np.var(steady.silence(answer))))
+        if times.track:
+            report.pictures["burst"] = list(times.track)
         for key, value in (("attack_ms", times.attack_ms), ("release_ms", times.release_ms)):
             if isinstance(value, str):
                 report.refusals[f"compressor.{key}"] = value

@@ -28,6 +28,7 @@ class DeviceReading:
     decimals: int = 1
     part: str = "tones"
     jnd_factor: bool = False
+    signed: bool = True
     tolerance: str = ""
 
 
@@ -52,7 +53,7 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
         more="holds its level longer",
     ),
     DeviceReading(
-        key="knee_db", name="Knee", unit="dB", question="pleasant", jnd=1.0, tolerance="0.15 dB",
+        key="knee_db", name="Knee", unit="dB", question="pleasant", jnd=1.0, signed=False, tolerance="0.15 dB",
         about="How many dB lie between 1 and 10 % of distortion.", less="breaks up more suddenly",
         more="breaks up more gradually",
     ),
@@ -113,7 +114,7 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
         about="Hum and hiss of the recording while nothing is sent.", less="less noise", more="more noise",
     ),
     DeviceReading(
-        key="noise_below_db", name="Noise under the playing", unit="dB", question="most", jnd=1.0,
+        key="noise_below_db", name="Noise under the playing", unit="dB", question="most", jnd=1.0, signed=False,
         about="How far the noise lies under a tone at everyday level.", less="noise closer", more="noise further away",
     ),
     DeviceReading(
@@ -173,4 +174,33 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
     ),
 )  # fmt: skip
 
-BY_KEY = {reading.key: reading for reading in DEVICE_READINGS}
+COMPRESSION: tuple[DeviceReading, ...] = (
+    DeviceReading(
+        key="compressor.threshold_dbfs", name="Threshold", unit="dBFS", question="compressor", jnd=2.0,
+        about="Where it begins to squeeze.", less="squeezes from softer playing on", more="squeezes later",
+    ),
+    DeviceReading(
+        key="compressor.ratio", name="Ratio", unit=": 1", question="compressor", jnd=1.25, jnd_factor=True,
+        about="How hard it squeezes.", less="squeezes more gently", more="squeezes harder",
+    ),
+    DeviceReading(
+        key="compressor.knee_db", name="Compressor's knee", unit="dB", question="compressor", jnd=3.0, signed=False,
+        about="Over how many dB it begins to squeeze.", less="sets in more suddenly", more="sets in more gradually",
+    ),
+    DeviceReading(
+        key="compressor.attack_ms", name="Attack", unit="ms", question="compressor", jnd=1.5, jnd_factor=True,
+        decimals=0, about="How soon it grabs.", less="grabs sooner", more="lets more of the pick through",
+    ),
+    DeviceReading(
+        key="compressor.release_ms", name="Release", unit="ms", question="compressor", jnd=1.5, jnd_factor=True,
+        decimals=0, about="How soon it lets go.", less="lets go sooner", more="lets go later",
+    ),
+    DeviceReading(
+        key="compressor.dynamics_kept_percent", name="Dynamics kept", unit="%", question="compressor", jnd=5.0,
+        decimals=0, about="The share of the dynamics that is kept.", less="evens out more",
+        more="keeps more of the dynamics",
+    ),
+)  # fmt: skip
+"""What the reading of a compressor is made of."""
+
+BY_KEY = {reading.key: reading for reading in (*DEVICE_READINGS, *COMPRESSION)}

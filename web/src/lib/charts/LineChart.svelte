@@ -17,7 +17,8 @@
 		bands = [],
 		height = 260,
 		zero = false,
-		depth = Infinity
+		depth = Infinity,
+		least = 0
 	}: {
 		x: number[];
 		curves: Curve[];
@@ -30,6 +31,8 @@
 		height?: number;
 		zero?: boolean;
 		depth?: number;
+		/** The least span of y: what hardly moves is drawn flat. */
+		least?: number;
 	} = $props();
 
 	const plotId = $props.id();
@@ -42,7 +45,7 @@
 		const high = Math.max(...known, ...(zero ? [0] : []));
 		// What lies far below the rest (noise) must not flatten what is heard.
 		const low = Math.max(high - depth, Math.min(...known, ...(zero ? [0] : [])));
-		const room = (high - low || 1) * 0.06;
+		const room = Math.max((high - low || 1) * 0.06, (least - (high - low)) / 2);
 		return [low - room, high + room];
 	});
 	const toX = $derived((logX ? scaleLog() : scaleLinear()).domain(domainX).range([margin.left, width - margin.right]));

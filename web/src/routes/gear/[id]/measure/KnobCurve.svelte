@@ -9,8 +9,12 @@
 	const height = 84;
 	const edge = 8;
 	const values = $derived((knob.curve ?? knob.points ?? []).map((point) => point[1] ?? 0));
-	const low = $derived(Math.min(...values));
-	const high = $derived(Math.max(...values));
+	const middle = $derived((Math.min(...values) + Math.max(...values)) / 2);
+	/** What hardly moves is drawn flat. */
+	const least = $derived(knob.unit === '%' ? 10 : knob.unit === 'ms' ? middle : 3);
+	const half = $derived(Math.max(Math.max(...values) - middle, least / 2));
+	const low = $derived(middle - half);
+	const high = $derived(middle + half);
 	const places = $derived((knob.points ?? []).map((point) => point[0] ?? 0));
 	const toX = (position: number) => edge + position * (width - 2 * edge);
 	const toY = $derived((value: number) => height - edge - ((value - low) / (high - low || 1)) * (height - 2 * edge));
@@ -39,7 +43,9 @@
 				viewBox="0 0 {width} {height}"
 				class="w-full max-w-80 block"
 				role="img"
-				aria-label="{knob.name}: {knob.moves} by position, {low.toFixed(0)} to {high.toFixed(0)} {knob.unit}">
+				aria-label="{knob.name}: {knob.moves} by position, {Math.min(...values).toFixed(0)} to {Math.max(
+					...values
+				).toFixed(0)} {knob.unit}">
 				{#if knob.useful}
 					<rect
 						x={toX(knob.useful[0] ?? 0)}

@@ -1,0 +1,47 @@
+"""What an answer about an item is made of: a sentence, its numbers, its picture, and what lets it be heard."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from cata.core.evidence.probe import Probe, figure
+
+
+@dataclass
+class Answer:
+    """One answer: a sentence, figures, a picture, the two probes that let it be heard, and what is missing."""
+
+    key: str
+    title: str
+    sentence: str = ""
+    figures: list[dict[str, Any]] = field(default_factory=list)
+    picture: dict[str, Any] | None = None
+    proof: tuple[int, ...] = ()
+    missing: str = ""
+
+    def show(self, probe: Probe, *keys: str) -> None:
+        """Add the figures of a probe, those that it has."""
+        self.figures += [shown for key in keys if (shown := figure(probe, key)) is not None]
+
+
+def picture_of(
+    title: str, x: str, y: str, probes: Sequence[Probe], name: str, *, log_x: bool = False
+) -> dict[str, Any]:
+    """The curves that some probes hold under a name, with titles for the axes."""
+    curves = [
+        {"name": probe.name, "probe": probe.ident, "points": [list(point) for point in probe.pictures[name]]}
+        for probe in probes
+        if probe.pictures.get(name)
+    ]
+    return {"title": title, "x": x, "y": y, "log_x": log_x, "curves": curves}
+
+
+def distinct(*probes: Probe | None) -> list[Probe]:
+    """The probes without those that are none, and each once."""
+    seen: dict[int, Probe] = {}
+    for probe in probes:
+        if probe is not None:
+            seen.setdefault(probe.ident, probe)
+    return list(seen.values())

@@ -1,0 +1,71 @@
+"""What a compressor is asked, and from when on an item counts as one."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from cata.core.evidence.probe import Probe
+from cata.core.evidence.questions import four_questions
+from cata.core.evidence.squeeze import squeezes_only
+from cata.core.gear import Control
+
+BLEND, ATTACK = Control(key="blend", name="Blend"), Control(key="attack", name="Attack")
+GAIN = [(-40.0, 6.0), (-20.0, 0.0), (0.0, -12.0)]
+DRY = Probe(
+    1, "Blend 0", {"blend": 0.0, "attack": 0.0}, {"gain_db": 0.0, "transparency_db": 0.0},
+    refusals={"compressor": "the gain moves by 0.1 dB only: it does not compress"}, pictures={"gain": [(-40.0, 0.0)]},
+)  # fmt: skip
+
+
+def squeezing(ident: int, blend: float, kept: float, attack: float = 0.0, noise: float = 9.0, **parts: float) -> Probe:
+    name = f"Blend {10 * blend:g}, Attack {10 * attack:g}"
+    found = {"dynamics_kept_percent": kept, "attack_ms": 4.0 + 36.0 * attack, "release_ms": 300.0} | parts
+    readings = {"gain_db": 6.0, "compressor": found, "noise_up_db": noise, "transparency_db": 0.1}
+    return Probe(
+        ident, name, {"blend": blend, "attack": attack}, readings, pictures={"gain": GAIN, "burst": [(0.0, 0.0)]}
+    )
+
+
+FULL = squeezing(2, 1.0, 30.0, threshold_dbfs=-38.0, ratio=5.0, knee_db=6.0)
+HALF = replace(squeezing(3, 0.5, 64.0), refusals={"compressor.ratio": "no threshold and ratio describe it"})
+SLOW = squeezing(4, 1.0, 31.0, attack=1.0, threshold_dbfs=-38.0, ratio=5.0, knee_db=6.0)
+
+
+def test_a_compressor_is_asked_how_hard_how_fast_and_what_is_kept() -> None:
+    hard, fast, kept, clean = four_questions([DRY, FULL, HALF, SLOW], [BLEND, ATTACK])
+    assert hard.sentence == (
+        "At Blend 10, Attack 0 it squeezes firmly: from −38 dBFS on, 5.0 dB more from the hand make 1 dB more."
+    )
+    assert hard.proof == (2, 1)
+    assert hard.picture is not None
+    # Level back by level sent: what is quiet comes up, what is loud goes down.
+    assert hard.picture["curves"][0]["points"] == [[-40.0, -34.0], [-20.0, -20.0], [0.0, -12.0]]
+    assert "within 4 ms at Blend 10, Attack 0, before the pick is heard" in fast.sentence
+    assert "at Blend 10, Attack 10 within 40 ms, after the pick. It lets go in 300 ms." in fast.sentence
+    assert kept.sentence.startswith("30 % of the dynamics are left at Blend 10, Attack 0, 100 % at Blend 0.")
+    assert "come up by as much as 9 dB" in kept.sentence
+    assert "Blend lowers the dynamics kept by 70 % from 0 to 10." in kept.sentence
+    assert kept.figures[0]["text"] == "30 %"
+    assert clean.key == "clean"
+
+
+def test_what_cannot_be_told_of_a_compressor_is_said() -> None:
+    hard, fast, kept, _ = four_questions([HALF], [BLEND])
+    assert "no threshold and ratio describe it" in hard.sentence
+    assert "One setting only" in hard.missing
+    assert "Blend: measure it at three positions" in kept.missing
+    still = replace(HALF, readings={"gain_db": 6.0, "compressor": {"dynamics_kept_percent": 90.0}})
+    assert "squeeze harder" in four_questions([still], [BLEND])[1].missing
+    assert "9 dB" not in four_questions([replace(HALF, readings=HALF.readings | {"noise_up_db": 1.0})], [])[2].sentence
+    assert "after the pick" not in fast.sentence
+
+
+@pytest.mark.parametrize(("percent", "only"), [(None, True), (1.0, True), (20.0, False)])
+def test_what_bends_the_wave_is_a_drive(percent: float | None, only: bool) -> None:
+    readings = FULL.readings if percent is None else FULL.readings | {"thd_max_percent": percent}
+    probes = [replace(FULL, readings=readings), DRY]
+    assert squeezes_only(probes) is only
+    assert (four_questions(probes, [])[0].key == "squeeze") is only
+    assert not squeezes_only([DRY])
