@@ -99,6 +99,11 @@ def test_the_four_questions_name_the_setting_the_number_and_the_proof() -> None:
     early = replace(FULL[1], readings=FULL[1].readings | {"thd_max_percent": 44.0}, pictures={})
     late = replace(FULL[2], readings=FULL[2].readings | {"thd_max_percent": 47.0}, pictures={})
     assert "up to 44 % of distortion at Drive 10" in four_questions([early, late], CONTROLS)[0].sentence
+    # A knob that stands alike in all settings is not told with each.
+    level = Control(key="level", name="Level")
+    turned = [replace(p, name="any", settings=p.settings | {"level": 0.3}) for p in FULL]
+    assert "at Drive 10, Tone 5; 3 %" in four_questions(turned, [*CONTROLS, level])[0].sentence
+    assert "at any;" in four_questions(turned[1:2], [*CONTROLS, level])[0].sentence
     few = four_questions(FULL[:1], CONTROLS)
     assert "full up" in few[0].missing
     assert "Measure it with Tone down" in few[3].missing

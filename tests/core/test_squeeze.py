@@ -44,7 +44,7 @@ def test_a_compressor_is_asked_how_hard_how_fast_and_what_is_kept() -> None:
     assert hard.picture["curves"][0]["points"] == [[-40.0, -34.0], [-20.0, -20.0], [0.0, -12.0]]
     assert "within 4 ms at Blend 10, Attack 0, before the pick is heard" in fast.sentence
     assert "at Blend 10, Attack 10 within 40 ms, after the pick. It lets go in 300 ms." in fast.sentence
-    assert kept.sentence.startswith("30 % of the dynamics are left at Blend 10, Attack 0, 100 % at Blend 0.")
+    assert kept.sentence.startswith("30 % of the dynamics are left at Blend 10, Attack 0, 100 % at Blend 0, Attack 0.")
     assert "come up by as much as 9 dB" in kept.sentence
     assert "Blend lowers the dynamics kept by 70 % from 0 to 10." in kept.sentence
     assert kept.figures[0]["text"] == "30 %"

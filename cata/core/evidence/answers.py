@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from cata.core.evidence.probe import Probe, figure
+from cata.core.gear import Control, show_position
 
 
 @dataclass
@@ -24,6 +25,27 @@ class Answer:
     def show(self, probe: Probe, *keys: str) -> None:
         """Add the figures of a probe, those that it has."""
         self.figures += [shown for key in keys if (shown := figure(probe, key)) is not None]
+
+
+def told_apart(probes: Sequence[Probe], controls: Sequence[Control]) -> list[Probe]:
+    """The probes named by those knobs only that do not stand alike in all of them; as they are where all do."""
+    differing = [
+        control for control in controls if len({round(p.settings.get(control.key, -1.0), 2) for p in probes}) > 1
+    ]
+    if not differing:
+        return list(probes)
+    return [
+        replace(
+            probe,
+            name=", ".join(
+                f"{control.name} {show_position(control, probe.settings[control.key])}"
+                for control in differing
+                if control.key in probe.settings
+            )
+            or probe.name,
+        )
+        for probe in probes
+    ]
 
 
 def picture_of(

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from cata.core.evidence.answers import Answer, distinct, picture_of
+from cata.core.evidence.answers import Answer, distinct, picture_of, told_apart
 from cata.core.evidence.knobs import knob_answers
 from cata.core.evidence.probe import Probe
 from cata.core.evidence.squeeze import squeeze_questions, squeezes_only
@@ -172,6 +172,7 @@ def tone_controls(probes: Sequence[Probe], controls: Sequence[Control]) -> Answe
 
 def four_questions(probes: Sequence[Probe], controls: Sequence[Control]) -> list[Answer]:
     """The four answers in order; of a compressor those that are asked of one."""
+    probes = told_apart(probes, controls)
     if squeezes_only(probes):
         return [*squeeze_questions(probes, controls), clean(probes, controls)]
     return [most(probes, controls), pleasant(probes), clean(probes, controls), tone_controls(probes, controls)]
