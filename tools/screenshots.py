@@ -38,6 +38,11 @@ def _measured(page: Page) -> None:
     expect(page.locator("[data-probe=read]")).to_have_count(7, timeout=240_000)
 
 
+def _squeezed(page: Page) -> None:
+    expect(page.locator("[data-probe=read]")).to_have_count(2, timeout=240_000)
+    page.wait_for_timeout(500)
+
+
 def _hear_proof(page: Page) -> None:
     _measured(page)
     page.get_by_role("button", name="Hear the two settings").first.click()
@@ -72,6 +77,7 @@ VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "brief": ("/brief", "cellar", None),
     "choose": ("/choose", "cellar", None),
     "gear": ("/gear", "cellar", None),
+    "compressor": ("/gear/12/measure", "counter", _squeezed),
     "measured": ("/gear/1/measure", "cellar", _hear_proof),
     "knobs": ("/gear/1/measure", "counter", _to_knobs),
     "pickup": ("/gear/6/measure", "cellar", _to_strings),

@@ -131,6 +131,9 @@ def test_the_fingerprint_places_five_readings_and_says_what_is_missing() -> None
         FULL[0], readings={"gain_db": 0.0}, refusals={"headroom_db": "never: at +0 dBFS it distorts by 0 %"}
     )
     assert {ray.key: ray for ray in fingerprint([never])}["headroom"].text == "Headroom: ≥ 20 dB, stays clean"
+    rays = {ray.key: ray.text for ray in fingerprint([replace(never, readings={"gain_db": -0.3})] * 2)}
+    assert rays["span"] == "Gain span: none, it never breaks up"
+    assert rays["output"] == "Output: 0 dB, quiet"
     lone = {ray.key: ray for ray in fingerprint(FULL[:1])}
     assert lone["span"].place is None
     assert "not measured" in lone["span"].text

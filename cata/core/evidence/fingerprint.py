@@ -68,10 +68,12 @@ def fingerprint(probes: Sequence[Probe]) -> list[Ray]:
     for key, name, low, high, at_zero, at_one, unit in AXES:
         value = values[key]
         if value is None:
-            rays.append(Ray(key, name, None, f"{name}: not measured"))
+            never = key == "span" and clean and len(probes) > 1
+            rays.append(Ray(key, name, None, f"{name}: {'none, it never breaks up' if never else 'not measured'}"))
             continue
         place = min(1.0, max(0.0, (value - at_zero) / (at_one - at_zero)))
         word = low if place < 0.35 else high if place > 0.65 else "in between"
+        told = round(value) or 0  # no minus before a zero
         bound = "≥ " if bounds.get(key) else ""
-        rays.append(Ray(key, name, round(place, 3), f"{name}: {bound}{value:.0f} {unit}, {word}".replace("-", "−")))
+        rays.append(Ray(key, name, round(place, 3), f"{name}: {bound}{told} {unit}, {word}".replace("-", "−")))
     return rays

@@ -21,7 +21,8 @@
 	const label = $derived(shown.map((ray) => ray.text).join('. '));
 	const height = $derived(large ? 64 : 20);
 	const step = $derived(large ? 22 : 6);
-	const top = (place: number) => height - 3 - place * (height - 6);
+	const radius = $derived(large ? 5 : 2);
+	const top = (place: number) => height - 3 - place * (height - 4 - radius);
 </script>
 
 {#if shown.length}
@@ -34,7 +35,7 @@
 				<line x1={x} x2={x} y1={height - 1} y2={height - 4} stroke="currentColor" opacity="0.45" />
 			{:else}
 				<line x1={x} x2={x} y1={height - 1} y2={top(ray.place)} stroke="currentColor" stroke-width={large ? 4 : 2} />
-				<circle cx={x} cy={top(ray.place)} r={large ? 5 : 2} fill="currentColor" />
+				<circle cx={x} cy={top(ray.place)} r={radius} fill="currentColor" />
 			{/if}
 		{/each}
 	</svg>
