@@ -98,17 +98,17 @@
 <QueryClientProvider client={queries}>
 	<a class="skip" href="#page">Skip to the page</a>
 	<div class="h-dvh overflow-hidden flex flex-col bg-base-100 text-base-content whole">
-		<header class="no-print border-b rule shrink-0 flex items-center gap-1 px-3 h-11 overflow-x-auto">
+		<header class="no-print border-b rule shrink-0 flex items-center gap-0 sm:gap-1 px-2 sm:px-3 h-11 overflow-x-auto">
 			<a
 				href="/"
-				class="font-bold text-lg mr-3 tracking-tight"
+				class="font-bold text-lg mr-1 sm:mr-3 tracking-tight"
 				aria-current={page.url.pathname === '/' ? 'page' : undefined}>Cata</a>
-			<nav aria-label="Main" class="flex gap-1">
+			<nav aria-label="Main" class="flex sm:gap-1">
 				{#each places as [href, label] (href)}
 					{@const here = page.url.pathname.startsWith(href)}
 					<a
 						{href}
-						class="px-2.5 py-1 rounded-sm hover:bg-base-200 border-b-2 {here
+						class="px-1.5 sm:px-2.5 py-1 text-sm sm:text-base rounded-sm hover:bg-base-200 border-b-2 {here
 							? 'border-primary font-semibold'
 							: 'border-transparent'}"
 						aria-current={here ? 'page' : undefined}>{label}</a>
