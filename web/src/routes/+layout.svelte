@@ -10,7 +10,7 @@
 	import Undo2 from '@lucide/svelte/icons/undo-2';
 	import { QueryClientProvider } from '@tanstack/svelte-query';
 	import { onMount, type Snippet } from 'svelte';
-	import { api, got, queries } from '$lib/api/client';
+	import { api, changesSettled, got, queries } from '$lib/api/client';
 	import { player } from '$lib/audio/player.svelte';
 	import { keys } from '$lib/keys.svelte';
 	import { live } from '$lib/live.svelte';
@@ -29,8 +29,13 @@
 		['/choose', 'Choose']
 	] as const;
 
-	async function back(which: 'undo' | 'redo') {
+	/** One step at a time: a second press while the first is on its way goes one further. */
+	let stepping: Promise<void> = Promise.resolve();
+	const back = (which: 'undo' | 'redo') => (stepping = stepping.then(() => step(which)));
+
+	async function step(which: 'undo' | 'redo') {
 		try {
+			await changesSettled();
 			const before = await got(api.GET('/api/undo'));
 			const label = before[which];
 			if (!label) {

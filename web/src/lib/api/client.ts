@@ -33,7 +33,24 @@ export type StringsHeard = Schemas['StringsView'];
 export type Ray = Schemas['RayView'];
 export type School = 'equal' | 'as_set';
 
-export const api = createClient<paths>({ baseUrl: '/' });
+/** Changes that are on their way to the server. */
+const changing = new Set<Promise<Response>>();
+
+export const api = createClient<paths>({
+	baseUrl: '/',
+	fetch: (request) => {
+		const call = fetch(request);
+		if (request.method !== 'GET') {
+			changing.add(call);
+			const done = () => changing.delete(call);
+			call.then(done, done);
+		}
+		return call;
+	}
+});
+
+/** Resolves when no change is on its way: what is undone is the last one made, not the one before it. */
+export const changesSettled = () => Promise.allSettled(changing);
 
 export const queries = new QueryClient({
 	defaultOptions: {
