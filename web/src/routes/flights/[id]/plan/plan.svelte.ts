@@ -1,6 +1,6 @@
 /** The plan of a flight: its chain, its house rules, its tests from blocks, its order. */
 import { createQuery } from '@tanstack/svelte-query';
-import { api, got, queries } from '$lib/api/client';
+import { api, changesSettled, got, queries } from '$lib/api/client';
 import type { Link, Order, Plan } from '$lib/api/plan';
 import { notices } from '$lib/notices.svelte';
 
@@ -144,6 +144,8 @@ export class PlanState {
 	makeOrder = async (wish: Wish) => {
 		this.ordering = true;
 		try {
+			// A row or a test that was just added is to be in it.
+			await changesSettled();
 			const order = await got(
 				api.POST('/api/flights/{flight_id}/order', { params: this.#path, body: { ...wish, costs: {} } })
 			);
