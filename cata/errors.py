@@ -5,40 +5,67 @@ CataError
 │   └── BadAudio   a file that cannot be used as a recording
 ├── NotFound       a thing that is not (or no longer) there
 ├── Invalid        a value that breaks a rule of the job
-└── Conflict       an action that the present state does not allow
+├── Conflict       an action that the present state does not allow
+└── Unfinished     background work that came to no result
+    ├── Died       the worker that did it died
+    └── TooSlow    it took longer than anything of its kind may
 
-HTTP status codes are chosen in ``cata.api`` only; exit codes in ``cata.cli`` only.
+Each carries a stable short ``code`` and the ``numbers`` of its sentence: scripts, decisions and tests read those, never
+the words. HTTP status codes are chosen in ``cata.api`` only; exit codes in ``cata.cli`` only.
 """
 
 from __future__ import annotations
 
+from typing import Any
+
+Number = float | int | str
+
 
 class CataError(Exception):
     """Base of every error with a message meant for a person."""
+
+    code = "error"
+
+    def __init__(self, message: str, code: str = "", **numbers: Number) -> None:
+        super().__init__(message)
+        if code:
+            self.code = code
+        self.numbers: dict[str, Number] = numbers
 
     @property
     def message(self) -> str:
         """The plain sentence to show."""
         return str(self)
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        # Errors cross from worker to server; what their constructors want is not what they keep.
+        return _again, (type(self), self.args, dict(self.__dict__))
+
+
+def _again(kind: type[CataError], args: tuple[Any, ...], state: dict[str, Any]) -> CataError:
+    error = kind.__new__(kind)
+    error.args = args
+    error.__dict__.update(state)
+    return error
+
 
 class Refused(CataError):
     """An input or a measurement is declined; the message says why."""
 
+    code = "refused"
+
 
 class BadAudio(Refused):
-    """A file cannot be used as a recording.
+    """A file cannot be used as a recording."""
 
-    ``code`` is a stable short name of the reason, for scripts and tests.
-    """
-
-    def __init__(self, code: str, message: str) -> None:
-        super().__init__(message)
-        self.code = code
+    def __init__(self, code: str, message: str, **numbers: Number) -> None:
+        super().__init__(message, code, **numbers)
 
 
 class NotFound(CataError):
     """A thing that was asked for is not there."""
+
+    code = "not_found"
 
     def __init__(self, noun: str, ident: object) -> None:
         super().__init__(f"There is no {noun} {ident}. It may have been removed in another window.")
@@ -48,6 +75,28 @@ class NotFound(CataError):
 class Invalid(CataError):
     """A value breaks a rule; the message names the parameter, the rule and the value received."""
 
+    code = "invalid"
+
 
 class Conflict(CataError):
     """The present state does not allow the action."""
+
+    code = "conflict"
+
+
+class Unfinished(CataError):
+    """Background work came to no result; what it worked on is safe, and it can be tried again."""
+
+    code = "failed"
+
+
+class Died(Unfinished):
+    """The worker died: the work took too much memory, met a fault in a library, or somebody ended it."""
+
+    code = "died"
+
+
+class TooSlow(Unfinished):
+    """The work took longer than anything of its kind may."""
+
+    code = "too_slow"

@@ -22,4 +22,8 @@ class Settings(BaseSettings):
         description="folder that keeps the database and the recordings",
     )
     max_upload_mb: int = Field(default=1024, ge=1, description="largest file that is taken, in MB")
+    cluster: str = Field(default="", description="address of a Dask scheduler that does the long work, tcp://host:8786")
+    cluster_data_dir: str = Field(
+        default="", description="the data folder as the cluster's workers see it: a shared folder or an fsspec address"
+    )
     max_minutes: float = Field(default=30.0, gt=0, description="longest recording that is taken, in minutes")

@@ -9,22 +9,25 @@ import subprocess
 import sys
 import time
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import TypeVar
 
 import numpy as np
 import pytest
 import soundfile
 from fastapi.testclient import TestClient
 
-from cata import jobs
 from cata.api.app import create_app
-from cata.services import work
 from cata.services.workspace import Workspace, open_workspace
+from cata.tasks import workers
+from cata.tasks.takes import Facts
 from tests.tones import plucks
 
+T = TypeVar("T")
 ORIGIN = {"host": "127.0.0.1:8765"}
+SOME_FACTS = Facts(container="WAV", codec="PCM_16", rate_hz=48000, channels=1, duration_s=3.2)
 
 
 def write_take(
@@ -40,7 +43,7 @@ def write_take(
 def eager_workers() -> Iterator[None]:
     """Workers that step back for other work would wait for the tests that run beside this one."""
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(jobs, "step_back", work.ready)
+        patch.setattr(workers, "STEPS_BACK", 0)
         yield
 
 
@@ -48,8 +51,7 @@ def eager_workers() -> Iterator[None]:
 def ws(tmp_path: Path) -> Iterator[Workspace]:
     workspace = open_workspace(tmp_path / "data", workers=1)
     yield workspace
-    workspace.pool.close()
-    workspace.engine.dispose()
+    workspace.close()
 
 
 @pytest.fixture
@@ -57,6 +59,15 @@ def client(tmp_path: Path) -> Iterator[TestClient]:
     workspace = open_workspace(tmp_path / "data", workers=1)
     with TestClient(create_app(workspace), base_url="http://127.0.0.1:8765") as test_client:
         yield test_client
+
+
+def until(look: Callable[[], T], true: Callable[[T], object], seconds: float = 60.0) -> T:
+    """What is seen as soon as it is so."""
+    end = time.monotonic() + seconds
+    while not true(seen := look()):
+        assert time.monotonic() < end, seen
+        time.sleep(0.05)
+    return seen
 
 
 def free_port() -> int:

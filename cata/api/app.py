@@ -12,26 +12,25 @@ from cata import __version__
 from cata.api import frontend, problems
 from cata.api.guard import Guard
 from cata.api.routers import briefs, capture, flights, gear, meta, pickups, plan, probes, takes
-from cata.services.analyst import Analyst
+from cata.services.background import runner_for
 from cata.services.workspace import Workspace
 
 
 def create_app(workspace: Workspace) -> FastAPI:
     """The application on an open workspace; its workers start and stop with it."""
-    analyst = Analyst(workspace)
+    runner = runner_for(workspace)
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
-        analyst.start()
+        runner.start()
         yield
         app.state.stopping.set()
-        analyst.stop()
-        workspace.pool.close()
-        workspace.engine.dispose()
+        runner.stop()
+        workspace.close()
 
     app = FastAPI(title="Cata", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
     app.state.workspace = workspace
-    app.state.analyst = analyst
+    app.state.runner = runner
     app.state.stopping = threading.Event()
     problems.install(app)
     for module in (gear, briefs, flights, plan, takes, capture, probes, pickups, meta):

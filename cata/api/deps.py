@@ -1,4 +1,4 @@
-"""What the routers depend on: the open workspace and its analyst."""
+"""What the routers depend on: the open workspace, and what does its background work."""
 
 from __future__ import annotations
 
@@ -6,8 +6,8 @@ from typing import Annotated
 
 from fastapi import Depends, Path, Request
 
-from cata.services.analyst import Analyst
 from cata.services.workspace import Workspace
+from cata.tasks.runner import Runner
 
 
 def _workspace(request: Request) -> Workspace:
@@ -15,12 +15,12 @@ def _workspace(request: Request) -> Workspace:
     return workspace
 
 
-def _analyst(request: Request) -> Analyst:
-    analyst: Analyst = request.app.state.analyst
-    return analyst
+def _runner(request: Request) -> Runner:
+    runner: Runner = request.app.state.runner
+    return runner
 
 
 WS = Annotated[Workspace, Depends(_workspace)]
-Work = Annotated[Analyst, Depends(_analyst)]
+Work = Annotated[Runner, Depends(_runner)]
 # SQLite integers are 64 bits; a larger id cannot exist and must not reach the database.
 Id = Annotated[int, Path(ge=1, le=2**53)]

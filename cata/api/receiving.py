@@ -9,9 +9,10 @@ from typing import Annotated, Any
 from anyio import to_thread
 from fastapi import Query, Request
 
-from cata.services import takes
+from cata.services.takes.receiving import check_incoming
 from cata.services.workspace import Workspace
 from cata.store.vault import Incoming, Kept
+from cata.tasks.takes import Facts
 
 AUDIO_BODY: dict[str, Any] = {
     "requestBody": {
@@ -32,8 +33,8 @@ async def incoming(ws: Workspace, request: Request, name: str) -> AsyncIterator[
         yield received
 
 
-async def keep_sound(ws: Workspace, request: Request, name: str) -> tuple[Kept, dict[str, Any]]:
+async def keep_sound(ws: Workspace, request: Request, name: str) -> tuple[Kept, Facts]:
     """Keep the body if it is a sound file, and say what it is; BadAudio with the reason otherwise."""
     async with incoming(ws, request, name) as received:
-        facts = await to_thread.run_sync(takes.check_incoming, ws, received)
+        facts = await to_thread.run_sync(check_incoming, ws, received)
         return await to_thread.run_sync(ws.vault.keep, received), facts

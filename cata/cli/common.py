@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import Annotated
 
 import typer
 
 from cata.errors import CataError
+from cata.services.workspace import Workspace, open_workspace
 from cata.settings import Settings
-
-if TYPE_CHECKING:
-    from cata.services.workspace import Workspace
 
 app = typer.Typer(
     help="Compare pickups, pedals and amplifiers through matched demo recordings.",
@@ -34,9 +32,10 @@ def settings_from(port: int | None = None, data_dir: Path | None = None) -> Sett
 
 def open_data(settings: Settings) -> Workspace:
     """The data directory of some settings, opened."""
-    from cata.services.workspace import open_workspace
-
-    workspace = open_workspace(settings.data_dir.expanduser(), max_upload_mb=settings.max_upload_mb)
+    workspace = open_workspace(
+        settings.data_dir.expanduser(), max_upload_mb=settings.max_upload_mb, cluster=settings.cluster,
+        seen_as=settings.cluster_data_dir,
+    )  # fmt: skip
     workspace.max_duration_s = settings.max_minutes * 60
     return workspace
 

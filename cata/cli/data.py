@@ -8,7 +8,16 @@ from typing import Annotated
 import typer
 
 from cata.cli.common import EXIT_REFUSED, AsJson, DataDir, app, failed, open_data, settings_from
+from cata.core.shelf.items import read_kind
 from cata.errors import CataError, Refused
+from cata.services.background import runner_for
+from cata.services.plan.cells import OrderIn
+from cata.services.plan.ordering import IMPROVE, make_order
+from cata.services.plan.sheet import get_order
+from cata.services.shelf.files import export_csv, export_json, import_shelf
+from cata.services.takes.importing import plan_import, run_import
+from cata.services.upkeep import backup as backups
+from cata.tasks.runner import Runner
 
 gear_app = typer.Typer(help="The shelf in and out as a file.", no_args_is_help=True)
 flight_app = typer.Typer(help="Flights from the command line.", no_args_is_help=True)
@@ -23,8 +32,6 @@ def import_folder(
     data_dir: DataDir = None,
 ) -> None:
     """Make a flight from a folder: contenders and tests from the names."""
-    from cata.services.importing import plan_import, run_import
-
     try:
         plan = plan_import(folder)
         typer.echo(f"Flight: {plan.name}\nContenders: {', '.join(plan.contenders)}\nTests: {', '.join(plan.tests)}")
@@ -36,11 +43,9 @@ def import_folder(
         result = run_import(workspace, folder, lambda path, text: typer.echo(f"  {path.name}: {text}"))
     except CataError as error:
         raise failed(error) from error
-    from cata.services.analyst import Analyst
-
     typer.echo(f"{result.taken} taken, {len(result.refused)} refused. Reading the takes ...")
-    Analyst(workspace).run_until_idle()
-    workspace.pool.close()
+    runner_for(workspace).run_until_idle()
+    workspace.close()
     typer.echo(f"Done: flight {result.flight_id}. Start `cata serve` to see it.")
     if result.refused:
         raise typer.Exit(EXIT_REFUSED)
@@ -49,11 +54,9 @@ def import_folder(
 @app.command()
 def backup(file: Annotated[Path, typer.Argument(help="Zip file to write.")], data_dir: DataDir = None) -> None:
     """Write database and recordings into one file; a running server may go on."""
-    from cata.services.upkeep import backup as write_backup
-
     workspace = open_data(settings_from(None, data_dir))
     try:
-        manifest = write_backup(workspace, file)
+        manifest = backups.backup(workspace, file)
     except CataError as error:
         raise failed(error) from error
     typer.echo(f"{file}: {len(manifest['files'])} files, {file.stat().st_size / 1e6:.1f} MB")
@@ -66,11 +69,9 @@ def restore(
     replace: Annotated[bool, typer.Option("--replace", help="Put it in place of the data that is there.")] = False,
 ) -> None:
     """Unpack a backup. What was there before is kept beside it."""
-    from cata.services.upkeep import restore as unpack
-
     settings = settings_from(None, data_dir)
     try:
-        manifest = unpack(file, settings.data_dir.expanduser(), replace=replace)
+        manifest = backups.restore(file, settings.data_dir.expanduser(), replace=replace)
     except CataError as error:
         raise failed(error) from error
     typer.echo(f"{settings.data_dir}: {len(manifest['files'])} files of {manifest['at']}")
@@ -85,9 +86,6 @@ def gear_import(
     data_dir: DataDir = None,
 ) -> None:
     """Put gear and prices onto the shelf; known items are brought up to date. Exit status 2 if a row was left out."""
-    from cata.core.shelf.items import read_kind
-    from cata.services.shelf_file import import_shelf
-
     try:
         data = file.read_bytes()
     except OSError as error:
@@ -114,8 +112,6 @@ def gear_export(
     data_dir: DataDir = None,
 ) -> None:
     """Write the whole shelf as CSV (for spreadsheets) or JSON (with all prices)."""
-    from cata.services.shelf_file import export_csv, export_json
-
     workspace = open_data(settings_from(None, data_dir))
     content = export_json(workspace) if file.suffix.lower() == ".json" else export_csv(workspace)
     file.write_bytes(content)
@@ -131,15 +127,15 @@ def flight_order(
     data_dir: DataDir = None,
 ) -> None:
     """Order the takes of a flight for the least change-over time, and keep that order."""
-    from cata.services.ordering import OrderIn, make_order
-
     workspace = open_data(settings_from(None, data_dir))
     try:
-        order = make_order(workspace, flight, OrderIn(anchors=anchors, session_limit_min=session_minutes))
+        make_order(workspace, flight, OrderIn(anchors=anchors, session_limit_min=session_minutes))
+        Runner(workspace, (IMPROVE,)).run_until_idle()
+        order = get_order(workspace, flight)
     except (CataError, ValueError) as error:
         raise failed(error if isinstance(error, CataError) else Refused(str(error))) from error
     finally:
-        workspace.pool.close()
+        workspace.close()
     if as_json:
         typer.echo(order.model_dump_json(indent=2))
         return

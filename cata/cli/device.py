@@ -10,7 +10,10 @@ from typing import Annotated
 import typer
 
 from cata.cli.common import EXIT_REFUSED, AsJson, app, failed
+from cata.core.signals.testfile.waves import sent_file
 from cata.errors import CataError
+from cata.media.encode import write_wav
+from cata.tasks.devices import as_text, device_file
 
 
 class Part(StrEnum):
@@ -32,9 +35,6 @@ def write_up(
     as_float: Annotated[bool, typer.Option("--float", help="32-bit float instead of 24-bit.")] = False,
 ) -> None:
     """Write the test file: play it through a device, record what comes back, read both with `cata device`."""
-    from cata.core.signals.testfile.waves import sent_file
-    from cata.media.encode import write_wav
-
     try:
         clip = sent_file(part.value, rate)
         write_wav(clip, out, "FLOAT" if as_float else "PCM_24")
@@ -60,8 +60,6 @@ def device(
     as_json: AsJson = False,
 ) -> None:
     """Read a device from the recording of the test file. Exit status 2 if it was refused."""
-    from cata.services.devicing import as_text, device_file
-
     result = device_file(
         sent,
         returned,

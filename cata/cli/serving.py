@@ -19,7 +19,8 @@ if TYPE_CHECKING:
 
 def run_server(workspace: Workspace, port: int) -> None:
     """Serve until asked to stop."""
-    import uvicorn
+    gc.disable()  # see cata.cli
+    import uvicorn  # slow to load, and only a server needs it
 
     from cata.api.app import create_app
 
@@ -39,8 +40,8 @@ def run_server(workspace: Workspace, port: int) -> None:
     server = Server(config)
     typer.echo(f"Cata: http://{LOOPBACK}:{port}  (data in {workspace.data_dir}; Ctrl+C stops)")
     # What is loaded stays: looked through with every full collection it would hold up each answer for 0.1 s.
-    gc.collect()
     gc.freeze()
+    gc.enable()
     server.run()
     if not server.started:
         raise typer.Exit(1)
@@ -61,14 +62,14 @@ def demo(port: Port = None, data_dir: DataDir = None) -> None:
     settings = settings_from(port, data_dir)
     workspace = open_data(settings)
     if not is_seeded(workspace):
-        from cata.services.analyst import Analyst
+        from cata.services.background import runner_for
 
         def tell(done: int, total: int) -> None:
             typer.echo(f"\rPlaying the demo takes: {done} of {total}", nl=done == total)
 
         seed(workspace, tell)
         typer.echo("Reading the takes ...")
-        Analyst(workspace).run_until_idle(measuring=False)
+        runner_for(workspace).run_until_idle(lasting=False)
     run_server(workspace, settings.port)
 
 

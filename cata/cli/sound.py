@@ -9,7 +9,13 @@ from typing import Annotated
 import typer
 
 from cata.cli.common import EXIT_REFUSED, AsJson, app, failed
+from cata.core.signals.slate import SlateMark
+from cata.core.signals.slate import slate as make
 from cata.errors import CataError
+from cata.media.encode import write_wav
+from cata.services.evidence.files import as_text, match_as_text, match_files, measure_file
+from cata.tasks.cuts import Span, ToCut, cut_out, find
+from cata.tasks.desk import Desk
 
 
 @app.command()
@@ -19,14 +25,10 @@ def measure(
     lead_in: Annotated[float, typer.Option(help="Declared silence before the playing, in seconds.", min=0)] = 0.0,
 ) -> None:
     """Measure recordings. Exit status 2 if any file was refused."""
-    from cata.services.measuring import measure_file
-
     results = [measure_file(path, lead_in) for path in files]
     if as_json:
         typer.echo(json.dumps(results if len(results) > 1 else results[0], indent=2))
     else:
-        from cata.services.measuring import as_text
-
         typer.echo("\n\n".join(as_text(result) for result in results))
     if any(result["refused"] is not None for result in results):
         raise typer.Exit(EXIT_REFUSED)
@@ -38,8 +40,6 @@ def match(
     as_json: AsJson = False,
 ) -> None:
     """Compare recordings with the first one: lag, polarity, tempo, tuning, phrase, level."""
-    from cata.services.measuring import match_as_text, match_files
-
     if len(files) < 2:
         typer.echo("cata: match needs two files or more", err=True)
         raise typer.Exit(EXIT_REFUSED)
@@ -63,10 +63,6 @@ def slate(
     end: Annotated[bool, typer.Option("--end", help="The slate that closes the take.")] = False,
 ) -> None:
     """Write the slate tone of one take: play it, then play the take."""
-    from cata.core.signals.slate import SlateMark
-    from cata.core.signals.slate import slate as make
-    from cata.media.encode import write_wav
-
     try:
         clip = make(SlateMark(take, end), rate)
     except CataError as error:
@@ -89,27 +85,26 @@ def cut(
     out: Annotated[Path | None, typer.Option(help="Folder for the pieces, as FLAC.")] = None,
 ) -> None:
     """Find the takes in one long recording. Exit status 2 if it was refused."""
-    from cata.services.cutting import cut_recording, write_piece
-
-    lengths = dict.fromkeys(range(1, takes + 1), length) if length is not None else None
-    found = cut_recording(str(recording), takes, by_slates=slates, lengths_s=lengths)
-    if "refused" in found:
-        typer.echo(f"cata: {recording.name}: {found['refused']}", err=True)
-        raise typer.Exit(EXIT_REFUSED)
-    if out is not None:
-        out.mkdir(parents=True, exist_ok=True)
-        for piece in found["pieces"]:
-            path = out / f"{recording.stem} - take {piece['take']:03d}.flac"
-            write_piece(str(recording), piece["start_s"], piece["end_s"], str(path))
+    lengths = dict.fromkeys(range(1, takes + 1), length) if length is not None else {}
+    # Absolute names: the files lie where the person says.
+    desk, file = Desk("/"), str(recording.absolute())
+    try:
+        pieces = find(ToCut(file, takes, slates, lengths), desk).pieces
+        for piece in pieces if out is not None else ():
+            target = (out or Path()).absolute() / f"{recording.stem} - take {piece.take:03d}.flac"
+            cut_out(Span(file, piece.start_s, piece.end_s, str(target)), desk)
+    except CataError as error:
+        typer.echo(f"cata: {recording.name}: {error.message}", err=True)
+        raise typer.Exit(EXIT_REFUSED) from error
     if as_json:
-        typer.echo(json.dumps(found["pieces"], indent=2))
+        typer.echo(json.dumps([piece.as_json() for piece in pieces], indent=2))
         return
-    for piece in found["pieces"]:
-        flag = f"  ({piece['flag']})" if piece["flag"] else ""
+    for piece in pieces:
+        flag = f"  ({piece.flag})" if piece.flag else ""
         typer.echo(
-            f"take {piece['take']:3d}  {piece['start_s']:10.3f} s to {piece['end_s']:10.3f} s"
-            f"  confidence {piece['confidence']:.2f}{flag}"
+            f"take {piece.take:3d}  {piece.start_s:10.3f} s to {piece.end_s:10.3f} s"
+            f"  confidence {piece.confidence:.2f}{flag}"
         )
-    missing = takes - len(found["pieces"])
+    missing = takes - len(pieces)
     if missing:
         typer.echo(f"{missing} of {takes} takes were not found", err=True)

@@ -3,26 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from concurrent.futures import Future
-from pathlib import Path
 from typing import Any
 
 from sqlmodel import Session
 
+from cata.core.bench.chain import LEAD_IN_S, ChainSettings
 from cata.core.chain import Chain
 from cata.core.plan.condition import Condition
 from cata.core.specs import read_specs
 from cata.demo.scenario import FLIGHTS, MEASURED, STRUNG, DemoFlight, base_chain, ferry_brief
 from cata.demo.shelf import ITEM, SHELF
-from cata.services import benching
-from cata.services.flights import ContenderIn, TestIn, new_contender, new_test
-from cata.services.ordering import OrderIn, make_order
-from cata.services.pickups import StringsIn, bench_strings
-from cata.services.probing import bench_probe
-from cata.services.takes import new_take
+from cata.services.evidence.pickups import StringsIn, bench_strings
+from cata.services.evidence.probing import bench_probe
+from cata.services.flights.table import ContenderIn, TestIn, new_contender, new_test
+from cata.services.plan.cells import OrderIn
+from cata.services.plan.ordering import make_order
+from cata.services.takes.receiving import new_take
 from cata.services.workspace import Workspace
 from cata.store.tables import Brief, Flight, Gear, Price, Setting
 from cata.store.vault import Kept
+from cata.tasks.bench import PLAY, ToPlay
+from cata.tasks.takes import Facts
+from cata.tasks.workers import each
 
 MARK = "demo"
 VERSION = "4"
@@ -45,18 +47,16 @@ def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: N
         for test in flight.tests
         if is_recorded(flight, row)
     ]
-    futures: dict[tuple[str, str, str], Future[dict[str, Any]]] = {}
-    for flight, row, test in jobs:
-        key = (flight.name, row, test.name)
-        path = ws.vault.root / "incoming" / f"demo-{len(futures):02d}.wav"
-        futures[key] = ws.pool.submit(benching.render_settings, chain_of(flight, row, test.name), str(path))
-    kept: dict[tuple[str, str, str], tuple[Kept, dict[str, Any]]] = {}
-    for done, (key, future) in enumerate(futures.items(), start=1):
-        facts = future.result()
-        path = Path(facts.pop("path"))
-        kept[key] = (ws.vault.add(path), facts)
-        path.unlink()
-        tell(done, len(futures))
+    payloads = [
+        ToPlay(chain_of(flight, row, test.name), f"vault/incoming/demo-{number:02d}.wav")
+        for number, (flight, row, test) in enumerate(jobs)
+    ]
+    kept: dict[tuple[str, str, str], tuple[Kept, Facts]] = {}
+    for done, facts in enumerate(each(ws.workers, PLAY, payloads, ws.desk())):
+        flight, row, test = jobs[done]
+        with ws.vault.adopting(ws.data_dir / payloads[done].out) as file:
+            kept[(flight.name, row, test.name)] = (file, facts)
+        tell(done + 1, len(jobs))
     with ws.writing() as session:
         gear = _shelf(session, ws.now())
         brief = Brief(name="The ferry lounge", need=ferry_brief().model_dump(mode="json"), created_at=ws.now())
@@ -83,7 +83,7 @@ def is_recorded(flight: DemoFlight, row: str) -> bool:
     return flight.recorded is None or row in flight.recorded
 
 
-def chain_of(flight: DemoFlight, row: str, test_name: str) -> dict[str, Any]:
+def chain_of(flight: DemoFlight, row: str, test_name: str) -> ChainSettings:
     """The bench chain of one cell, its deliberate fault included."""
     test = next(test for test in flight.tests if test.name == test_name)
     chain: dict[str, Any] = {"phrase": test.phrase} | test.chain
@@ -93,7 +93,7 @@ def chain_of(flight: DemoFlight, row: str, test_name: str) -> dict[str, Any]:
         chain |= {"amplifier_settings": start_settings(row)}
     else:
         chain |= {"pickup": row}
-    return chain | flight.faults.get((row, test_name), {})
+    return ChainSettings(**chain | flight.faults.get((row, test_name), {}))
 
 
 def start_settings(key: str) -> dict[str, float]:
@@ -137,7 +137,7 @@ def _flight(
     plan: DemoFlight,
     gear: dict[str, int],
     brief_id: int,
-    kept: dict[tuple[str, str, str], tuple[Kept, dict[str, Any]]],
+    kept: dict[tuple[str, str, str], tuple[Kept, Facts]],
     now: str,
 ) -> int:
     flight = Flight(
@@ -165,7 +165,7 @@ def _flight(
         for name, test in tests.items() if is_recorded(plan, row) else ():
             file, facts = kept[(plan.name, row, name)]
             filename = f"{contender.name} - {name}.wav"
-            take = new_take(session, ident, filename, file, facts, lead_in_s=benching.LEAD_IN_S, at=now)
+            take = new_take(session, ident, filename, file, facts, lead_in_s=LEAD_IN_S, at=now)
             take.contender_id, take.test_id = contender.id, test.id
             session.add(take)
     session.flush()

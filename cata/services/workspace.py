@@ -10,17 +10,24 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, TypeVar
 
-from sqlalchemy import Engine
+from cachetools import LRUCache
+from sqlalchemy import Engine, event
 from sqlmodel import Session, SQLModel
 
 from cata.errors import NotFound
-from cata.jobs import Bus, Pool
-from cata.store.changes import action
-from cata.store.database import open_engine, session_on
+from cata.store.changes import action, check_texts
+from cata.store.database import open_engine, reading_session, writing_session
+from cata.store.lock import DataLock
 from cata.store.vault import Vault
+from cata.tasks.cluster import open_workers
+from cata.tasks.desk import Desk
+from cata.tasks.events import Bus
+from cata.tasks.shape import Due, Task
+from cata.tasks.workers import ANSWER_LIMIT_S, LocalWorkers, Workers, answer
 
 Row = TypeVar("Row", bound=SQLModel)
 T = TypeVar("T")
+P = TypeVar("P")
 REMEMBERED = 300
 
 
@@ -31,71 +38,117 @@ def utc_now() -> str:
 
 @dataclass
 class Workspace:
-    """One data directory, opened."""
+    """One data directory, opened.
+
+    ``workers`` do the long work; beside them stands one more for what a person waits for: it never queues behind a
+    take. ``root`` is the data directory as the workers see it.
+    """
 
     data_dir: Path
     engine: Engine
     vault: Vault
-    pool: Pool
+    workers: Workers
+    answering: LocalWorkers
+    lock: DataLock
+    root: str = ""
     bus: Bus = field(default_factory=Bus)
     now: Callable[[], str] = utc_now
     max_duration_s: float = 1800.0
-    one_at_a_time: threading.Lock = field(default_factory=threading.Lock)
-    """Held while takes are made in numbers: a double click waits, and then finds nothing left to do."""
-    on_due: Callable[[], None] = lambda: None
-    """Called when takes may be due for analysis or audit."""
 
-    _remembered: dict[Hashable, Any] = field(default_factory=dict)
+    _on_due: Callable[[], None] = lambda: None
+    _remembered: LRUCache[Hashable, Any] = field(default_factory=lambda: LRUCache(REMEMBERED))
+    _remembering: threading.Lock = field(default_factory=threading.Lock)
+    _writing: threading.Lock = field(default_factory=threading.Lock)
 
     def remember(self, key: Hashable, compute: Callable[[], T]) -> T:
         """What ``compute`` gave for a key the last time, of the latest few hundred: for answers that pages ask again.
 
         The key says all that the answer depends on.
         """
-        if key in self._remembered:
-            known: T = self._remembered[key]
-            return known
-        answer = compute()
-        # Another thread may have put it there meanwhile, or taken the oldest away: neither matters.
-        while len(self._remembered) >= REMEMBERED:
-            self._remembered.pop(next(iter(self._remembered)), None)
-        self._remembered[key] = answer
-        return answer
+        with self._remembering:
+            if key in self._remembered:
+                known: T = self._remembered[key]
+                return known
+        found = compute()
+        with self._remembering:
+            self._remembered[key] = found
+        return found
+
+    def ask(self, task: Task[P, T], payload: P, limit_s: float = ANSWER_LIMIT_S) -> T:
+        """The result of a short task that somebody waits for; raises what it raises, or TooSlow, or Died."""
+        return answer(self.answering, task, payload, Desk(str(self.data_dir)), limit_s)
+
+    def desk(self, due: Due | None = None) -> Desk:
+        """What a worker has before it for a piece of work."""
+        return Desk(self.root or str(self.data_dir), due.name if due is not None else "")
+
+    def inside(self, path: Path) -> str:
+        """The name of a file within the data directory, as tasks want it."""
+        return path.relative_to(self.data_dir).as_posix()
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """A session for looking only."""
-        with Session(self.engine, expire_on_commit=False) as session:
+        with reading_session(self.engine) as session:
             yield session
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
         """A transaction for derived rows, which are not undone."""
-        with session_on(self.engine) as session:
+        # One after another: those who wait for the database itself look again only from time to time.
+        with self._writing, writing_session(self.engine) as session:
+            event.listen(session, "before_flush", check_texts)
             yield session
 
     @contextmanager
-    def acting(self, label: str) -> Iterator[Session]:
-        """A transaction that is one action of a person: it can be undone, and open pages hear of it."""
-        with session_on(self.engine) as session, action(session, label, self.now()):
+    def acting(self, label: str, *, joined: bool = False) -> Iterator[Session]:
+        """A transaction that is one action of a person: it can be undone, and open pages hear of it.
+
+        ``joined``: it belongs to the action before it, where that has the same label.
+        """
+        with self.writing() as session, action(session, label, self.now(), joined=joined):
             yield session
         self.changed(label)
 
     def changed(self, label: str) -> None:
-        """Tell open pages that something changed, and the analyst that work may be due."""
+        """Tell open pages that something changed, and the runner that work may be due."""
         self.bus.publish({"kind": "changed", "label": label})
-        self.on_due()
+        self._on_due()
+
+    def when_due(self, call: Callable[[], None]) -> None:
+        """Call this when work may be due."""
+        self._on_due = call
+
+    def close(self) -> None:
+        """Stop all workers and let the data go."""
+        self.workers.close()
+        self.answering.close()
+        self.engine.dispose()
+        self.lock.release()
 
 
-def open_workspace(data_dir: Path, *, workers: int | None = None, max_upload_mb: int = 1024) -> Workspace:
-    """Open a data directory, making it and its database where needed."""
-    data_dir.mkdir(parents=True, exist_ok=True)
-    return Workspace(
-        data_dir=data_dir,
-        engine=open_engine(data_dir / "cata.db"),
-        vault=Vault(data_dir / "vault", max_upload_mb << 20),
-        pool=Pool(workers),
-    )
+def open_workspace(
+    data_dir: Path, *, workers: int | None = None, max_upload_mb: int = 1024, cluster: str = "", seen_as: str = ""
+) -> Workspace:
+    """Open a data directory, making it and its database where needed.
+
+    ``cluster`` is the address of a Dask scheduler whose workers do the long work; ``seen_as`` the data directory as
+    they see it. Refused where the directory or its database cannot be used.
+    """
+    lock = DataLock.share(data_dir)
+    try:
+        return Workspace(
+            data_dir=data_dir,
+            engine=open_engine(data_dir / "cata.db"),
+            vault=Vault(data_dir / "vault", max_upload_mb << 20),
+            workers=open_workers(cluster, workers),
+            answering=LocalWorkers(1, nice=0),
+            lock=lock,
+            root=seen_as or str(data_dir),
+        )
+    except BaseException:
+        lock.release()
+        raise
 
 
 def require(session: Session, model: type[Row], ident: int, noun: str | None = None) -> Row:

@@ -1,4 +1,7 @@
-"""The database: SQLite in WAL mode with foreign keys on, migrated by Alembic."""
+"""The database: SQLite in WAL mode with foreign keys on, migrated by Alembic.
+
+A writer takes the write lock before it reads (BEGIN IMMEDIATE): what it changes is what it has seen.
+"""
 
 from __future__ import annotations
 
@@ -8,28 +11,37 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Connection, Engine, create_engine, event
 from sqlmodel import Session
 
+from cata.errors import Refused
 from cata.store import tables  # noqa: F401  (the tables must be known before a session is used)
 
-NEWEST = "0004"
+NEWEST = "0005"
 """The newest migration. A start with a current schema does not import Alembic at all."""
 
 MIGRATIONS = Path(__file__).with_name("migrations")
 BUSY_TIMEOUT_S = 15
+WRITES = "cata_writes"
 
 
 def open_engine(path: Path) -> Engine:
-    """An engine on the file, with the schema brought up to date."""
+    """An engine on the file, with the schema brought up to date.
+
+    Refused where the file is no database, one of another program, or of a newer Cata.
+    """
+    version = schema_version(path)
     engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_TIMEOUT_S, "check_same_thread": False})
     event.listen(engine, "connect", _on_connect)
-    if schema_version(path) != NEWEST:
+    event.listen(engine, "begin", _on_begin)
+    if version != NEWEST:
         migrate(engine)
     return engine
 
 
 def _on_connect(connection: Any, _record: Any) -> None:
+    # The driver would begin a transaction only with the first change, after what it rests on was read.
+    connection.isolation_level = None
     cursor = connection.cursor()
     cursor.execute("PRAGMA journal_mode=WAL")
     cursor.execute("PRAGMA synchronous=FULL")
@@ -37,34 +49,69 @@ def _on_connect(connection: Any, _record: Any) -> None:
     cursor.close()
 
 
+def _on_begin(connection: Connection) -> None:
+    writes = connection.get_execution_options().get(WRITES, False)
+    connection.exec_driver_sql("BEGIN IMMEDIATE" if writes else "BEGIN")
+
+
 def schema_version(path: Path) -> str | None:
-    """The migration a database file is at; None for a new or foreign file."""
-    if not path.exists():
+    """The migration a database file is at; None for a new one.
+
+    Refused where the file is no database, one of another program, or of a newer Cata.
+    """
+    if not path.exists() or (path.is_file() and path.stat().st_size == 0):
         return None
-    with sqlite3.connect(path) as connection:
-        try:
-            row = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-        except sqlite3.DatabaseError:
-            return None
-    connection.close()
-    return str(row[0]) if row else None
+    if not path.is_file():
+        raise Refused(f"{path} is a folder; Cata keeps its database in a file of that name", "not_a_database")
+    connection = sqlite3.connect(path, timeout=BUSY_TIMEOUT_S)
+    try:
+        names = {row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        row = connection.execute("SELECT version_num FROM alembic_version").fetchone() if _VERSION in names else None
+    except sqlite3.DatabaseError as error:
+        raise Refused(
+            f"{path} is not a database that can be read: {error}. Bring a backup back with `cata restore`.",
+            "not_a_database",
+        ) from error
+    finally:
+        connection.close()
+    if not names:
+        return None
+    if row is None or "flight" not in names:
+        raise Refused(f"{path} is a database of another program; choose another folder", "foreign_database")
+    version = str(row[0])
+    if version > NEWEST:
+        raise Refused(
+            f"{path} was written by a newer Cata (data {version}; this one reads up to {NEWEST}): update Cata",
+            "newer_database",
+        )
+    return version
+
+
+_VERSION = "alembic_version"
 
 
 def migrate(engine: Engine, revision: str = "head") -> None:
-    """Bring the schema to a revision."""
-    from alembic import command
+    """Bring the schema to a revision, all of it or none."""
+    from alembic import command  # slow to load, and wanted once in a lifetime
     from alembic.config import Config
 
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
-    with engine.begin() as connection:
+    with engine.execution_options(**{WRITES: True}).begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, revision)
 
 
 @contextmanager
-def session_on(engine: Engine) -> Iterator[Session]:
-    """One transaction: committed at the end, rolled back on any error."""
+def reading_session(engine: Engine) -> Iterator[Session]:
+    """A session for looking only: one moment's state."""
     with Session(engine, expire_on_commit=False) as session:
+        yield session
+
+
+@contextmanager
+def writing_session(engine: Engine) -> Iterator[Session]:
+    """One transaction that holds the write lock from its start: committed at the end, rolled back on any error."""
+    with Session(engine.execution_options(**{WRITES: True}), expire_on_commit=False) as session:
         yield session
         session.commit()

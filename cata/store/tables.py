@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import JSON, Column, ForeignKey, Integer, UniqueConstraint
+from sqlalchemy import JSON, Column, ForeignKey, Index, Integer, UniqueConstraint, text
 from sqlmodel import Field, SQLModel
 
 
@@ -62,7 +62,7 @@ class Flight(SQLModel, table=True):
     """A comparison: contenders are rows, tests are columns, each cell is a take.
 
     ``chain`` is core.chain.Chain, the same for all contenders but for the compared link; ``rules`` a school by
-    question; ``order`` how takes are ordered and what came of it (services.ordering.OrderKept).
+    question; ``order`` how takes are ordered and what came of it (services.plan.ordering.OrderKept).
     """
 
     id: int | None = Field(default=None, primary_key=True)
@@ -81,9 +81,11 @@ class Flight(SQLModel, table=True):
 class Contender(SQLModel, table=True):
     """A row of a flight. ``colour`` 0 to 7 is its place in the colour set; ``settings`` control key to position.
 
-    ``changes`` is what differs from the base chain besides the compared link (services.setups.Changes); ``wanted``
+    ``changes`` is what differs from the base chain besides the compared link (services.plan.setups.Changes); ``wanted``
     are the keys of those differences that are meant.
     """
+
+    __table_args__ = (Index("ix_contender_position", "flight_id", "position", unique=True),)
 
     id: int | None = Field(default=None, primary_key=True)
     flight_id: int = _owner("flight.id")
@@ -105,6 +107,8 @@ class Test(SQLModel, table=True):
     ``condition`` is core.plan.condition.Condition; None where nothing was said.
     """
 
+    __table_args__ = (Index("ix_test_position", "flight_id", "position", unique=True),)
+
     id: int | None = Field(default=None, primary_key=True)
     flight_id: int = _owner("flight.id")
     name: str
@@ -120,6 +124,12 @@ class Take(SQLModel, table=True):
     ``repeat`` 0 is the take that counts for its cell, others are the same cell played again (anchors); ``used`` are
     settings that were really used where they differ from the plan, part key to text.
     """
+
+    __table_args__ = (
+        Index(
+            "ix_take_cell", "contender_id", "test_id", "repeat", unique=True, sqlite_where=text("test_id IS NOT NULL")
+        ),
+    )
 
     id: int | None = Field(default=None, primary_key=True)
     flight_id: int = _owner("flight.id")
@@ -149,7 +159,10 @@ class Planned(SQLModel, table=True):
     anchor is played; ``state`` todo, done or redo.
     """
 
-    __table_args__ = (UniqueConstraint("flight_id", "number"),)
+    __table_args__ = (
+        UniqueConstraint("flight_id", "number"),
+        Index("ix_planned_position", "flight_id", "position", unique=True),
+    )
 
     id: int | None = Field(default=None, primary_key=True)
     flight_id: int = _owner("flight.id")
@@ -163,7 +176,10 @@ class Planned(SQLModel, table=True):
 
 
 class Recording(SQLModel, table=True):
-    """One long recording of several takes; ``pieces`` are its cuts (core.capture.pieces.Piece), edited by hand."""
+    """One long recording of several takes; ``pieces`` are its cuts (core.capture.pieces.Piece), edited by hand.
+
+    ``takes`` is how many it was said to hold; ``found`` whether they were looked for, ``refusal`` why they cannot be.
+    """
 
     id: int | None = Field(default=None, primary_key=True)
     flight_id: int = _owner("flight.id")
@@ -177,6 +193,9 @@ class Recording(SQLModel, table=True):
     pieces: list[dict[str, Any]] = _json(list)
     slates: int = 0
     added_at: str = ""
+    takes: int = 0
+    found: bool = True
+    refusal: str = ""
 
 
 class Waveform(SQLModel, table=True):
@@ -305,10 +324,43 @@ class Probe(SQLModel, table=True):
 
 
 class Probed(SQLModel, table=True):
-    """What was read from a probe: ``state`` says from what, ``result`` is services.devicing's answer."""
+    """What was read from a probe: ``state`` says from what, ``result`` is the answer of cata.tasks.devices or strings."""
 
     probe_id: int = Field(
         sa_column=Column(Integer, ForeignKey("probe.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
     )
     state: str
     result: dict[str, Any] = _json(dict)
+
+
+class Asked(SQLModel, table=True):
+    """A piece of work that a person asked for and that is not done; taking the row away cancels it.
+
+    ``total`` is how many were asked for at once.
+    """
+
+    id: int | None = Field(default=None, primary_key=True)
+    duty: str = Field(index=True)
+    flight_id: int = _owner("flight.id")
+    wish: dict[str, Any] = _json(dict)
+    total: int = 1
+
+
+class Failure(SQLModel, table=True):
+    """Background work that came to no result, by duty, row and the state of the data it was done from.
+
+    While it stands the work is not due; another state, or taking the row away, makes it due again. ``free_bytes`` is
+    what the disk had left where a full disk was the cause.
+    """
+
+    __table_args__ = (UniqueConstraint("duty", "ident"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    duty: str
+    ident: int
+    flight_id: int = Field(default=0, index=True)
+    state: str = ""
+    code: str
+    text: str
+    free_bytes: int | None = None
+    at: str = ""

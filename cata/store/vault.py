@@ -93,19 +93,32 @@ class Vault:
     def keep(self, incoming: Incoming) -> Kept:
         """Give the received file its place. The same content twice is kept once."""
         incoming.flush()
-        target = self.path(incoming.digest)
+        return self._place(incoming.path, incoming.digest, incoming.size_bytes)
+
+    def _place(self, path: Path, digest: str, size_bytes: int) -> Kept:
+        """Give a whole, flushed file its place; one that was there and is damaged is healed by it."""
+        target = self.path(digest)
         target.parent.mkdir(exist_ok=True)
-        try:
+        if self._holds(target, digest, size_bytes):
             # Wanted again from now on: a sweep that began before must take it for new.
             os.utime(target)
-        except FileNotFoundError:
-            os.replace(incoming.path, target)
+        else:
+            os.replace(path, target)
             directory = os.open(target.parent, os.O_RDONLY)
             try:
                 os.fsync(directory)
             finally:
                 os.close(directory)
-        return Kept(incoming.digest, incoming.size_bytes, target)
+        return Kept(digest, size_bytes, target)
+
+    @staticmethod
+    def _holds(target: Path, digest: str, size_bytes: int) -> bool:
+        try:
+            with target.open("rb") as file:
+                whole = os.fstat(file.fileno()).st_size == size_bytes
+                return whole and hashlib.file_digest(file, "sha256").hexdigest() == digest
+        except FileNotFoundError:
+            return False
 
     def add(self, source: Path) -> Kept:
         """Copy a file from elsewhere into the vault."""
@@ -115,19 +128,32 @@ class Vault:
                     incoming.write(chunk)
             return self.keep(incoming)
 
-    def sweep(self, wanted: Iterable[str]) -> int:
+    @contextmanager
+    def adopting(self, path: Path) -> Iterator[Kept]:
+        """Keep a file that a worker wrote inside the data directory; the loose file is gone afterwards."""
+        try:
+            with path.open("rb") as file:
+                digest = hashlib.file_digest(file, "sha256").hexdigest()
+                size = os.fstat(file.fileno()).st_size
+                os.fsync(file.fileno())
+            yield self._place(path, digest, size)
+        finally:
+            path.unlink(missing_ok=True)
+
+    def sweep(self, wanted: Iterable[str], *, alone: bool) -> int:
         """Remove left-over temporary files and files whose digest is not wanted any more; how many.
 
-        Files of the last hour stay: another process may just be bringing them in.
+        Unless this process has the data directory ``alone``, files of the last hour stay: another may just be bringing
+        them in.
         """
         keep = set(wanted)
         removed = 0
-        newest = time.time() - UNTOUCHED_S
+        newest = time.time() - (0 if alone else UNTOUCHED_S)
         left = [*self._incoming.iterdir(), *self.root.glob("??/*"), *self.copies.iterdir()]
         for path in left:
             # A file that goes meanwhile was on its way in, or another process sweeps as well.
             with suppress(FileNotFoundError):
-                if path.name.removesuffix(".flac") not in keep and path.stat().st_mtime < newest:
+                if path.name.removesuffix(".flac") not in keep and path.stat().st_mtime <= newest:
                     path.unlink()
                     removed += 1
         return removed

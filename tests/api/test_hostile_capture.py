@@ -10,7 +10,8 @@ import pytest
 import soundfile
 from fastapi.testclient import TestClient
 
-from tests.conftest import write_take
+from tests.conftest import until, write_take
+from tests.recordings import found, make_takes
 from tests.sessions import session
 
 NASTY = ["../../etc/passwd", "<img src=x onerror=alert(1)>", "a'; DROP TABLE take;--", "\u202etxt.wav", "x" * 900]
@@ -42,8 +43,7 @@ def test_a_recording_keeps_its_name_and_nothing_else_of_it(
     body = (tmp_path / "day.flac").read_bytes()
     answer = client.post(url, params={"name": name, "slates": True}, content=body)
     assert answer.status_code == 201
-    made_takes = client.post(f"/api/recordings/{answer.json()['id']}/takes").json()
-    assert made_takes["made"] == 2
+    make_takes(client, answer.json()["id"], 2)
     files = [path for path in (tmp_path / "data" / "vault").rglob("*") if path.is_file()]
     assert all(len(path.name) == 64 for path in files)
 
@@ -66,6 +66,7 @@ def test_cuts_that_cannot_be_are_refused_and_change_nothing(
     url = f"/api/flights/{flight}/recordings"
     body = (tmp_path / "a.wav").read_bytes()
     recording = client.post(url, params={"name": "a.wav", "takes": 1}, content=body).json()
+    found(client, recording["id"])
     before = client.get(f"/api/recordings/{recording['id']}").json()
     assert client.put(f"/api/recordings/{recording['id']}/pieces", json={"pieces": pieces}).status_code == 422
     assert client.get(f"/api/recordings/{recording['id']}").json() == before
@@ -79,10 +80,12 @@ def test_a_double_click_on_make_makes_each_take_once(client: TestClient, flight:
         params={"name": "day.flac", "slates": True},
         content=(tmp_path / "day.flac").read_bytes(),
     )
+    found(client, answer.json()["id"])
     url = f"/api/recordings/{answer.json()['id']}/takes"
     with ThreadPoolExecutor(2) as pool:
         codes = [future.result().status_code for future in [pool.submit(client.post, url) for _ in range(2)]]
-    assert codes == [200, 200]
+    assert codes == [202, 202]
+    until(lambda: client.get(f"/api/flights/{flight}").json(), lambda view: view["making"] is None)
     view = client.get(f"/api/flights/{flight}").json()
     assert len(view["takes"]) == 2
     assert all(take["test_id"] for take in view["takes"])

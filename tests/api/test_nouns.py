@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from cata.services.analyst import Analyst
+from cata.tasks.runner import Runner
 from tests.conftest import write_take
 
 
@@ -29,12 +29,12 @@ def filled(client: TestClient, tmp_path: Path) -> dict[str, Any]:
             path = f"/api/flights/{flight['id']}/takes"
             assert client.post(path, params={"name": f"{name} - {test}.wav"}, content=body).status_code == 201
     post(client, f"/api/flights/{flight['id']}/takes/arrange", status=200)
-    analyst: Analyst = client.app.state.analyst  # type: ignore[attr-defined]
+    runner: Runner = client.app.state.runner  # type: ignore[attr-defined]
     for _ in range(600):
         view = client.get(f"/api/flights/{flight['id']}").json()
         if not view["progress"]["auditing"] and view["progress"]["done"] == view["progress"]["total"]:
             break
-        analyst.wake()
+        runner.wake()
         time.sleep(0.05)
     return dict(client.get(f"/api/flights/{flight['id']}").json())
 
@@ -116,8 +116,8 @@ def test_takes_are_taken_out_placed_and_removed(client: TestClient, filled: dict
 
 
 def test_a_declared_lead_in_makes_a_take_due_again(client: TestClient, filled: dict[str, Any]) -> None:
-    analyst: Analyst = client.app.state.analyst  # type: ignore[attr-defined]
-    analyst.pause(filled["id"])
+    runner: Runner = client.app.state.runner  # type: ignore[attr-defined]
+    runner.pause(filled["id"])
     take = filled["takes"][0]["id"]
     post(client, f"/api/takes/{take}/lead-in", {"lead_in_s": 0.3}, status=204)
     view = client.get(f"/api/flights/{filled['id']}").json()

@@ -14,6 +14,7 @@ from typer.testing import CliRunner
 
 from cata.cli import app
 from tests.conftest import noise_file, write_take
+from tests.recordings import found, make_takes
 from tests.sessions import session
 
 SHELF = "kind,name,controls\npedal,Alder,Drive; Tone\npedal,Birk,Gain\n"
@@ -112,10 +113,10 @@ def test_a_long_recording_is_cut_over_http(client: TestClient, flight: int, tmp_
     url = f"/api/flights/{flight}/recordings"
     answer = client.post(url, params={"name": "day.flac", "slates": True}, content=path.read_bytes())
     assert answer.status_code == 201
-    recording = answer.json()
+    recording = found(client, answer.json()["id"])
     assert [piece["take"] for piece in recording["pieces"]] == [1, 2, 3, 4, 5, 6]
     assert len(recording["outline"]) == 150 * 20
-    assert client.post(f"/api/recordings/{recording['id']}/takes").json()["made"] == 6
+    make_takes(client, recording["id"], 6)
     assert client.post(url, params={"name": "x.wav", "takes": 2}, content=b"words").status_code == 422
     assert client.delete(f"/api/recordings/{recording['id']}").status_code == 204
     assert client.get(url).json() == []

@@ -17,7 +17,7 @@ from cata.core.measure.registry import BY_KEY
 from cata.core.peaks import chart_hz, chart_spectrum, outline
 from cata.core.resample import to_rate
 from cata.errors import Invalid
-from cata.services import readings
+from cata.services.evidence import readings
 from tests.tones import plucks, sine, white
 
 

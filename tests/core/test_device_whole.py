@@ -13,13 +13,13 @@ from cata.core.bench.compressing import Compressing, static_gain_db
 from cata.core.bench.curves import soft, uneven
 from cata.core.bench.pedals import PEDALS
 from cata.core.clip import Clip
-from cata.core.coil import with_cable
 from cata.core.measure.device.report import Report
 from cata.core.measure.device.returned import Unusable, as_written, read_sent
 from cata.core.measure.device.whole import device_report
 from cata.core.signals.slate import SlateMark, slate
 from cata.core.signals.testfile.layout import MARKS, PartName, layout
 from cata.core.signals.testfile.waves import sent_file
+from cata.core.workshop.coil import with_cable
 from tests.outside import RATE_HZ, Recorder, sent_samples, shaped
 from tests.tolerances import RATIO_SHARE, THRESHOLD_DB, TIMES_SHARE
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from cata.core.loudness import allowed_h, duration_text, level_db, loudness, power_steps
+from cata.core.workshop.loudness import allowed_h, duration_text, level_db, loudness, power_steps
 
 
 def test_levels_follow_watts_speakers_and_distance() -> None:

@@ -10,7 +10,6 @@ import pytest
 
 from cata.core.bench.pickups import PICKUPS, Pickup, placed, record_strings
 from cata.core.clip import Clip
-from cata.core.coil import Loaded, millivolts, with_cable
 from cata.core.evidence.pickups import Strung, advice, against, bridge_to_neck, heights
 from cata.core.measure.device import steady, sweeps
 from cata.core.measure.material import Material
@@ -18,6 +17,7 @@ from cata.core.measure.pickup import fit_resonance, resonance_from_playing
 from cata.core.measure.strings import Strings, decay_db_per_s, read_strings, tone_rms_dbfs, worst_waver
 from cata.core.measure.waver import waver
 from cata.core.signals.phrase import Note, Phrase, open_strings, varied
+from cata.core.workshop.coil import Loaded, millivolts, with_cable
 from tests.outside import RATE_HZ, come_back, sent_samples
 from tests.tones import seconds
 

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from cata.core.bench.chain import ChainSettings, dry, played, record
 from cata.core.bench.names import knobs_of, stand_in
+from cata.core.bench.rehearsal import Device, rehearsal
 from cata.core.bench.standin import pickup_for
+from cata.core.chain import Conditions
 from cata.core.gear import Control
 from cata.core.signals.phrase import PHRASES, varied
-from cata.services import benching
 
 
 def knob(name: str) -> Control:
@@ -78,54 +81,42 @@ def test_the_dry_take_is_what_a_re_amped_chain_hears() -> None:
     assert np.allclose(louder, np.clip(plain * 10 ** (6 / 20), -1, 1), atol=1e-6)
 
 
+BRIDGE = Conditions(pickup="bridge", guitar_volume=0.5)
+
+
 def test_a_chain_without_a_pickup_or_amplifier_plays_the_usual_ones() -> None:
-    conditions = {"pickup": "neck", "guitar_volume": 1.0}
-    speaker = {"kind": "speaker", "on": True, "name": "Twelve", "text": "", "specs": {}, "controls": [], "settings": {}}
-    chain, notes = benching.chain_of("my own song", [speaker], conditions, 0.0, 1)
-    assert chain["phrase"] == "soft-to-hard"
-    assert notes == [
-        "“my own song” is not simulated; soft to hard chords are played instead.",
-        "Twelve is not simulated: all takes share one speaker response.",
-    ]
-    assert benching._settings(chain) == {
-        "phrase": "soft-to-hard", "guitar_volume": 1.0, "player": 0.0, "seed": 1, "pickup": "narrow-single-neck",
-    }  # fmt: skip
+    neck = Conditions(pickup="neck", guitar_volume=1.0)
+    chain, notes = rehearsal("my own song", [Device("speaker", "Twelve")], neck, player=0.0, seed=1)
+    assert len(notes) == 2
+    assert chain == ChainSettings(phrase="soft-to-hard", pickup="narrow-single-neck")
 
 
 def test_a_stage_that_is_off_is_not_played() -> None:
-    pedal = {
-        "kind": "pedal", "on": False, "name": "Fuzz", "text": "fuzz", "specs": {}, "controls": [], "settings": {},
-    }  # fmt: skip
-    chain, _ = benching.chain_of("offbeat", [pedal], {"pickup": "bridge", "guitar_volume": 0.5}, 1.0, 3)
-    settings = benching._settings(chain)
-    assert "pedal" not in settings
-    assert settings["guitar_volume"] == pytest.approx(0.5**1.7)
-    on, _ = benching.chain_of("offbeat", [pedal | {"on": True}], {"pickup": "bridge", "guitar_volume": 1}, 0.0, 1)
-    assert benching._settings(on)["pedal"] == "fuzz"
+    pedal = Device("pedal", "Fuzz", "fuzz", on=False)
+    chain, notes = rehearsal("offbeat", [pedal], BRIDGE, player=1.0, seed=3)
+    assert (chain.pedal, chain.player, chain.seed, notes) == ("bypass", 1.0, 3, [])
+    assert chain.guitar_volume == pytest.approx(0.5**1.7)
+    assert rehearsal("offbeat", [replace(pedal, on=True)], BRIDGE, player=0.0, seed=1)[0].pedal == "fuzz"
 
 
 @pytest.mark.parametrize(
-    ("kind", "text", "bench", "note"),
+    ("kind", "text", "bench", "notes"),
     [
-        ("amplifier", "two stages before the stack", "crunch", ""),
-        ("amplifier", "Small amplifier, solid-state", "clean", ""),
-        ("amplifier", "glowing glass", "clean", "the bench's clean amplifier is played"),
-        ("amplifier", "", "clean", ""),
-        ("pedal", "feedback compressor", "compressor", ""),
-        ("pedal", "tremolo", None, "played as a straight wire"),
+        ("amplifier", "two stages before the stack", "crunch", 0),
+        ("amplifier", "Small amplifier, solid-state", "clean", 0),
+        ("amplifier", "glowing glass", "clean", 1),
+        ("amplifier", "", "clean", 0),
+        ("pedal", "feedback compressor", "compressor", 0),
+        ("pedal", "tremolo", "bypass", 1),
     ],
 )
 def test_each_link_is_played_by_its_like_and_said_where_there_is_none(
-    kind: str, text: str, bench: str | None, note: str
+    kind: str, text: str, bench: str, notes: int
 ) -> None:
-    link = {"kind": kind, "on": True, "name": "Alder", "text": text, "specs": {}, "settings": {"volume": 0.8}}
-    controls = [knob("Volume").model_dump()]
-    chain, notes = benching.chain_of(
-        "offbeat", [link | {"controls": controls}], {"pickup": "x", "guitar_volume": 1}, 0, 1
-    )
-    settings = benching._settings(chain)
-    assert settings.get(kind) == bench
-    assert [note in said for said in notes] == [True] * bool(note)
+    device = Device(kind, "Alder", text, controls=[knob("Volume")], settings={"volume": 0.8})
+    chain, said = rehearsal("offbeat", [device], BRIDGE, player=0, seed=1)
+    assert getattr(chain, kind) == bench
+    assert len(said) == notes
     if kind == "amplifier":
-        clip = record(ChainSettings(**settings))
+        clip = record(chain)
         assert -40.0 < 20 * np.log10(np.max(np.abs(clip.samples))) < -0.1

@@ -11,7 +11,7 @@ import pytest
 from cata.core.signals.testfile.layout import PartName
 from cata.core.signals.testfile.waves import sent_file
 from cata.media.encode import write_wav
-from cata.services.devicing import device_file
+from cata.tasks.devices import device_file
 from tests.media.test_witnesses import run
 
 THRESHOLD = 0.3

@@ -11,11 +11,16 @@ import pytest
 
 from cata.demo.scenario import FLIGHTS, PICKUPS
 from cata.demo.shelf import SHELF
-from cata.services import choice, flight_view, importing, matching, readings, takes, tray
-from cata.services.analyst import Analyst
-from cata.services.flights import FlightIn, FlightPatch, add_flight, change_flight
+from cata.services.background import runner_for
+from cata.services.choice import choosing
+from cata.services.evidence import readings
+from cata.services.flights.table import FlightIn, FlightPatch, add_flight, change_flight
+from cata.services.listen import tray
+from cata.services.match import accepting, findings
+from cata.services.standing import flight as standing_of
+from cata.services.takes import importing, placing, receiving
 from cata.services.workspace import Workspace
-from tests.conftest import noise_file, running, write_take
+from tests.conftest import SOME_FACTS, noise_file, running, write_take
 
 
 def folder_of(tmp_path: Path) -> Path:
@@ -34,24 +39,24 @@ def imported(ws: Workspace, tmp_path: Path) -> int:
     result = importing.run_import(ws, folder_of(tmp_path))
     assert result.taken == 4
     assert [path.name for path, _ in result.refused] == ["bad - riff.wav"]
-    Analyst(ws).run_until_idle()
+    runner_for(ws).run_until_idle()
     return result.flight_id
 
 
 def test_a_folder_becomes_a_flight_that_is_read_and_matched(ws: Workspace, imported: int) -> None:
-    flight = flight_view.get_flight(ws, imported)
+    flight = standing_of.get_flight(ws, imported)
     assert flight.name == "An afternoon"
     assert {c.name for c in flight.contenders} == {"Alder", "Birk"}
     assert {t.name for t in flight.tests} == {"Riff", "Lead"}
     assert all(take.state == "ready" for take in flight.takes)
-    match = matching.get_match(ws, imported)
+    match = findings.get_match(ws, imported)
     assert not match.pending
     assert "match" in match.summary
     assert [f.rule for f in match.findings if f.severity == "fault"] == []
 
 
 def test_the_tray_sets_equal_loudness_and_lines_up(ws: Workspace, imported: int) -> None:
-    test = flight_view.get_flight(ws, imported).tests[0]
+    test = standing_of.get_flight(ws, imported).tests[0]
     poured = tray.get_tray(ws, imported, test.id)
     gains = {take.name: take.gain_db for take in poured.takes}
     assert gains["Birk"] - gains["Alder"] == pytest.approx(6.02, abs=0.05)
@@ -64,7 +69,7 @@ def test_the_tray_sets_equal_loudness_and_lines_up(ws: Workspace, imported: int)
 
 
 def test_readings_say_what_can_be_heard_and_what_cannot(ws: Workspace, imported: int) -> None:
-    flight = flight_view.get_flight(ws, imported)
+    flight = standing_of.get_flight(ws, imported)
     alder = next(c.id for c in flight.contenders if c.name == "Alder")
     view = readings.get_readings(ws, imported, flight.tests[0].id, against=alder)
     rows = {row.key: row for row in view.rows}
@@ -82,22 +87,22 @@ def test_a_finding_that_was_looked_at_no_longer_asks(ws: Workspace, tmp_path: Pa
         path = write_take(tmp_path / f"{name}.wav", hz=hz)
         with ws.vault.receive() as incoming:
             incoming.write(path.read_bytes())
-            facts = takes.check_incoming(ws, incoming)
-            takes.add_take(ws, flight_id, path.name, ws.vault.keep(incoming), facts)
-    takes.arrange(ws, flight_id)
-    Analyst(ws).run_until_idle()
-    found = next(f for f in matching.get_match(ws, flight_id).findings if f.rule == "other_tuning")
-    assert flight_view.get_flight(ws, flight_id).next_text == "1 take to redo"
-    takes.accept_finding(ws, found.take_id, found.rule, True)
-    assert "redo" not in flight_view.get_flight(ws, flight_id).next_text
-    assert choice.choose(ws, flight_id).ranked
+            facts = receiving.check_incoming(ws, incoming)
+            receiving.add_take(ws, flight_id, path.name, ws.vault.keep(incoming), facts)
+    placing.arrange(ws, flight_id)
+    runner_for(ws).run_until_idle()
+    found = next(f for f in findings.get_match(ws, flight_id).findings if f.rule == "other_tuning")
+    assert standing_of.get_flight(ws, flight_id).next_text == "1 take to redo"
+    accepting.accept_finding(ws, found.take_id, found.rule, True)
+    assert "redo" not in standing_of.get_flight(ws, flight_id).next_text
+    assert choosing.choose(ws, flight_id).ranked
 
 
 def test_swapping_takes_leaves_no_cell_twice(ws: Workspace, imported: int) -> None:
-    flight = flight_view.get_flight(ws, imported)
+    flight = standing_of.get_flight(ws, imported)
     first, second = flight.takes[0], flight.takes[1]
-    takes.place_take(ws, first.id, second.contender_id, second.test_id)
-    after = {t.id: (t.contender_id, t.test_id) for t in flight_view.get_flight(ws, imported).takes}
+    placing.place_take(ws, first.id, second.contender_id, second.test_id)
+    after = {t.id: (t.contender_id, t.test_id) for t in standing_of.get_flight(ws, imported).takes}
     assert after[second.id] == (first.contender_id, first.test_id)
     assert len(set(after.values())) == len(after)
 
@@ -105,27 +110,27 @@ def test_swapping_takes_leaves_no_cell_twice(ws: Workspace, imported: int) -> No
 def test_work_can_be_cancelled_and_goes_on(ws: Workspace, tmp_path: Path) -> None:
     flight_id = add_flight(ws, FlightIn(name="F"))
     kept = ws.vault.add(write_take(tmp_path / "a.wav"))
-    takes.add_take(ws, flight_id, "a.wav", kept, {"duration_s": 3.2})
-    analyst = Analyst(ws)
+    receiving.add_take(ws, flight_id, "a.wav", kept, SOME_FACTS)
+    analyst = runner_for(ws)
     analyst.pause(flight_id)
     analyst.run_until_idle()
-    assert flight_view.get_flight(ws, flight_id, paused=analyst.is_paused(flight_id)).progress.paused
+    assert standing_of.get_flight(ws, flight_id, paused=analyst.is_paused(flight_id)).progress.paused
     analyst.resume(flight_id)
     analyst.run_until_idle()
-    assert flight_view.get_flight(ws, flight_id).takes[0].state == "ready"
+    assert standing_of.get_flight(ws, flight_id).takes[0].state == "ready"
 
 
 def test_work_goes_on_where_house_keeping_fails(ws: Workspace, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(ws.vault, "sweep", lambda wanted: (tmp_path / "gone").stat())
     flight_id = add_flight(ws, FlightIn(name="F"))
-    takes.add_take(ws, flight_id, "a.wav", ws.vault.add(write_take(tmp_path / "a.wav")), {"duration_s": 3.2})
-    analyst = Analyst(ws)
+    receiving.add_take(ws, flight_id, "a.wav", ws.vault.add(write_take(tmp_path / "a.wav")), SOME_FACTS)
+    analyst = runner_for(ws)
     analyst.start()
     end = time.monotonic() + 60
-    while flight_view.get_flight(ws, flight_id).takes[0].state != "ready" and time.monotonic() < end:
+    while standing_of.get_flight(ws, flight_id).takes[0].state != "ready" and time.monotonic() < end:
         time.sleep(0.05)
     analyst.stop()
-    assert flight_view.get_flight(ws, flight_id).takes[0].state == "ready"
+    assert standing_of.get_flight(ws, flight_id).takes[0].state == "ready"
 
 
 def test_a_killed_server_loses_nothing_that_was_acknowledged(tmp_path: Path) -> None:

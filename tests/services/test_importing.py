@@ -9,9 +9,10 @@ from pydantic import ValidationError
 
 from cata.core.gear import GearKind
 from cata.errors import BadAudio, Refused
-from cata.services import flight_view, takes
-from cata.services.importing import plan_import, run_import
-from cata.services.measuring import as_text, match_as_text, match_files, measure_file
+from cata.services.evidence.files import as_text, match_as_text, match_files, measure_file
+from cata.services.standing import flight as standing_of
+from cata.services.takes import receiving
+from cata.services.takes.importing import plan_import, run_import
 from cata.services.workspace import Workspace
 from cata.settings import Settings
 from tests.conftest import noise_file, write_take
@@ -50,7 +51,7 @@ def test_a_bypass_is_known_by_its_name_and_what_is_refused_is_told(ws: Workspace
     result = run_import(ws, folder, lambda path, text: told.append((path.name, text)))
     assert ("Birk - riff.wav", "refused: the file is empty (0 bytes)") in told
     assert result.taken == 2
-    view = flight_view.get_flight(ws, result.flight_id)
+    view = standing_of.get_flight(ws, result.flight_id)
     assert {c.name: c.is_bypass for c in view.contenders} == {"Alder": False, "Bypass": True}
 
 
@@ -59,7 +60,7 @@ def test_a_bypass_is_known_by_its_name_and_what_is_refused_is_told(ws: Workspace
     [("a\\b/c.wav", "a/b/c.wav"), ("\x00\x1b[31m.wav", "[31m.wav"), ("///", "unnamed"), ("x" * 500, "x" * 240)],
 )
 def test_names_are_cleaned_for_showing(given: str, kept: str) -> None:
-    assert takes.clean_name(given) == kept
+    assert receiving.clean_name(given) == kept
 
 
 def test_settings_come_from_the_environment_and_are_checked(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:

@@ -10,7 +10,14 @@ import pytest
 from sqlalchemy import event
 
 from cata.core.measure.registry import METHOD
-from cata.services import choice, flight_view, gear, matching, ordering, planning, readings, tray
+from cata.services.choice import choosing
+from cata.services.evidence import readings
+from cata.services.flights.rows import contenders_of
+from cata.services.listen import tray
+from cata.services.match import findings
+from cata.services.plan import planning, sheet
+from cata.services.shelf import gear
+from cata.services.standing import flight as standing_of
 from cata.services.workspace import Workspace
 from cata.store.tables import Analysed, Contender, Flight, Gear, Planned, Price, Reading, Take, Test
 
@@ -43,8 +50,11 @@ def fill(ws: Workspace, items: int, flights: int) -> None:
             flight = Flight(name=f"Flight {index}", link="pedal")
             session.add(flight)
             session.flush()
-            rows = [Contender(flight_id=flight.id or 0, name=name, gear_id=1) for name in ("Alder", "Birk")]
-            columns = [Test(flight_id=flight.id or 0, name=name) for name in ("Riff", "Lead")]
+            rows = [
+                Contender(flight_id=flight.id or 0, name=name, position=place, gear_id=1)
+                for place, name in enumerate(("Alder", "Birk"))
+            ]
+            columns = [Test(flight_id=flight.id or 0, name=name, position=i) for i, name in enumerate(("Riff", "Lead"))]
             session.add_all([*rows, *columns])
             session.flush()
             number = 0
@@ -60,11 +70,11 @@ LOOKS: dict[str, Callable[[Workspace], Any]] = {
     "shelf": lambda ws: gear.list_gear(ws, limit=500),
     "shelf by price": lambda ws: gear.list_gear(ws, sort="price", limit=500),
     "names": lambda ws: gear.names(ws),
-    "flights": lambda ws: flight_view.list_flights(ws, limit=500),
+    "flights": lambda ws: standing_of.list_flights(ws, limit=500),
     "a plan": lambda ws: planning.get_plan(ws, 1),
-    "an order": lambda ws: ordering.get_order(ws, 1),
-    "a match": lambda ws: matching.get_match(ws, 1),
-    "a flight": lambda ws: flight_view.get_flight(ws, 1),
+    "an order": lambda ws: sheet.get_order(ws, 1),
+    "a match": lambda ws: findings.get_match(ws, 1),
+    "a flight": lambda ws: standing_of.get_flight(ws, 1),
 }
 
 
@@ -80,11 +90,11 @@ def test_a_longer_list_takes_no_more_queries(ws: Workspace, look: str) -> None:
 
 
 WIDE: dict[str, Callable[[Workspace], Any]] = {
-    "the flight": lambda ws: flight_view.get_flight(ws, 1),
-    "the match": lambda ws: matching.get_match(ws, 1),
+    "the flight": lambda ws: standing_of.get_flight(ws, 1),
+    "the match": lambda ws: findings.get_match(ws, 1),
     "the tray": lambda ws: tray.get_tray(ws, 1, 1),
     "the readings": lambda ws: readings.get_readings(ws, 1, 1),
-    "the choice": lambda ws: choice.choose(ws, 1),
+    "the choice": lambda ws: choosing.choose(ws, 1),
 }
 
 
@@ -92,7 +102,8 @@ def widen(ws: Workspace, contenders: int) -> None:
     """More contenders for the first flight, each with gear and a read take."""
     with ws.writing() as session:
         for gear_id in range(2, 2 + contenders):
-            row = Contender(flight_id=1, name=f"More {gear_id}", gear_id=gear_id)
+            place = len(contenders_of(session, 1))
+            row = Contender(flight_id=1, name=f"More {gear_id}", position=place, gear_id=gear_id)
             session.add(row)
             session.flush()
             cell = {"flight_id": 1, "contender_id": row.id or 0, "test_id": 1}

@@ -9,7 +9,7 @@ import pytest
 import soundfile
 from fastapi.testclient import TestClient
 
-from cata.services.stringing import rehearse_strings
+from tests.bench import rehearse_strings
 from tests.conftest import ORIGIN
 from tests.services.test_probing import settle
 

@@ -9,11 +9,16 @@ import pytest
 from cata.core.chain import Chain, Link
 from cata.core.plan.condition import Condition
 from cata.errors import Conflict, Invalid, NotFound
-from cata.services import flights, gear, matching, ordering, planning, undoing
-from cata.services.flights import ContenderIn, FlightIn, TestIn
-from cata.services.gear import GearIn
-from cata.services.ordering import OrderIn, PlannedPatch
-from cata.services.planning import BlockIn, KnobsIn, RowChanges, RuleIn
+from cata.services.flights import table
+from cata.services.flights.table import ContenderIn, FlightIn, TestIn
+from cata.services.match import findings
+from cata.services.plan import ordering, planning, sheet
+from cata.services.plan.cells import OrderIn
+from cata.services.plan.planning import BlockIn, KnobsIn, RowChanges, RuleIn
+from cata.services.plan.sheet import PlannedPatch
+from cata.services.shelf import gear
+from cata.services.shelf.gear import GearIn
+from cata.services.upkeep import undoing
 from cata.services.workspace import Workspace
 from cata.store.tables import Take
 
@@ -31,12 +36,12 @@ def a_plan(ws: Workspace, contenders: int = 2, tests: tuple[str, ...] = ("Riff",
             specs={"watts": "22 W", "weight": "23 kg"},
         ),
     )
-    flight = flights.add_flight(ws, FlightIn(name="Drives", link="pedal"))
+    flight = table.add_flight(ws, FlightIn(name="Drives", link="pedal"))
     for index in range(contenders):
         item = gear.add_gear(ws, GearIn(kind="pedal", name=f"Drive {index}", controls=KNOBS))  # type: ignore[arg-type]
-        flights.add_contender(ws, flight, ContenderIn(gear_id=item.id))
+        table.add_contender(ws, flight, ContenderIn(gear_id=item.id))
     for name in tests:
-        flights.add_test(ws, flight, TestIn(name=name))
+        table.add_test(ws, flight, TestIn(name=name))
     plan = planning.get_plan(ws, flight)
     links = [
         link.model_copy(update={"gear_id": amp.id, "name": "Ebb", "settings": {"treble": 0.5}})
@@ -49,7 +54,7 @@ def a_plan(ws: Workspace, contenders: int = 2, tests: tuple[str, ...] = ("Riff",
 
 
 def test_a_new_flight_shows_a_chain_to_begin_with(ws: Workspace) -> None:
-    flight = flights.add_flight(ws, FlightIn(name="x", link="pedal"))
+    flight = table.add_flight(ws, FlightIn(name="x", link="pedal"))
     plan = planning.get_plan(ws, flight)
     assert [(link.kind, link.compared) for link in plan.links] == [
         ("guitar", False), ("pedal", True), ("amplifier", False), ("speaker", False), ("microphone", False),
@@ -73,14 +78,14 @@ def test_a_knob_set_differently_for_one_contender_is_found_until_it_is_meant(ws:
     flight, _ = a_plan(ws)
     row = planning.get_plan(ws, flight).rows[1].contender_id
     planning.turn_for_row(ws, row, "amplifier", KnobsIn(settings={"treble": "9"}))
-    (found,) = [f for f in matching.get_match(ws, flight).findings if f.rule == "voiced_for_one"]
+    (found,) = [f for f in findings.get_match(ws, flight).findings if f.rule == "voiced_for_one"]
     assert (found.severity, found.contender_id, found.take_id) == ("fault", row, None)
     assert "Treble of Ebb: 5 → 9" in found.text
     plan = planning.get_plan(ws, flight)
     (difference,) = plan.rows[1].differences
     own = {"amplifier": Link(**_plain(plan.rows[1].links, "amplifier"))}
     planning.change_row(ws, row, RowChanges(links=own, wanted=[difference.key]))
-    assert not [f for f in matching.get_match(ws, flight).findings if f.rule == "voiced_for_one"]
+    assert not [f for f in findings.get_match(ws, flight).findings if f.rule == "voiced_for_one"]
     planning.change_row(ws, row, RowChanges())
     assert planning.get_plan(ws, flight).rows[1].differences == []
     with pytest.raises(NotFound, match="besides the compared one"):
@@ -96,7 +101,7 @@ def _plain(links: list, key: str) -> dict:  # type: ignore[type-arg]
 def test_what_nobody_wrote_down_and_knobs_that_are_not_there_are_noted(ws: Workspace) -> None:
     flight, _ = a_plan(ws)
     planning.set_condition(ws, planning.get_plan(ws, flight).tests[0].test_id, Condition(knobs={"blend": 0.5}))
-    rules = {f.rule: f for f in matching.get_match(ws, flight).findings}
+    rules = {f.rule: f for f in findings.get_match(ws, flight).findings}
     assert "strings" in rules["not_written_down"].text
     assert "no blend knob" in rules["no_answer"].text
 
@@ -128,7 +133,8 @@ def test_house_rules_are_chosen_and_the_level_reaches_the_tray(ws: Workspace) ->
 
 def test_an_order_knows_its_time_and_keeps_numbers_when_the_plan_grows(ws: Workspace) -> None:
     flight, _ = a_plan(ws, contenders=3)
-    order = ordering.make_order(ws, flight, OrderIn())
+    ordering.make_order(ws, flight, OrderIn())
+    order = sheet.get_order(ws, flight)
     assert [step.anchor for step in order.steps if step.anchor] == [1, 2, 3]
     assert len(order.steps) == 3 * 2 + 2
     assert order.best
@@ -138,9 +144,10 @@ def test_an_order_knows_its_time_and_keeps_numbers_when_the_plan_grows(ws: Works
     assert order.one_more_contender_s > 60
     assert "Lifting: Ebb weighs 23 kg" in " ".join(order.steps[0].cautions)
     numbers = {(s.contender_id, s.test_id, s.anchor): s.number for s in order.steps}
-    flights.add_test(ws, flight, TestIn(name="Chords"))
-    assert not ordering.get_order(ws, flight).current
-    longer = ordering.make_order(ws, flight, OrderIn())
+    table.add_test(ws, flight, TestIn(name="Chords"))
+    assert not sheet.get_order(ws, flight).current
+    ordering.make_order(ws, flight, OrderIn())
+    longer = sheet.get_order(ws, flight)
     assert len(longer.steps) == 3 * 3 + 2
     kept = {(s.contender_id, s.test_id, s.anchor): s.number for s in longer.steps}
     assert all(kept.get(key, number) == number for key, number in numbers.items())
@@ -148,7 +155,7 @@ def test_an_order_knows_its_time_and_keeps_numbers_when_the_plan_grows(ws: Works
 
 
 def test_orders_without_cells_or_with_a_foreign_anchor_are_refused(ws: Workspace) -> None:
-    empty = flights.add_flight(ws, FlightIn(name="x"))
+    empty = table.add_flight(ws, FlightIn(name="x"))
     with pytest.raises(Conflict, match="needs a contender and a test"):
         ordering.make_order(ws, empty, OrderIn())
     flight, _ = a_plan(ws)
@@ -158,18 +165,20 @@ def test_orders_without_cells_or_with_a_foreign_anchor_are_refused(ws: Workspace
 
 def test_a_removed_contender_leaves_the_order(ws: Workspace) -> None:
     flight, _ = a_plan(ws, contenders=3)
-    order = ordering.make_order(ws, flight, OrderIn(anchors=False))
-    flights.remove_contender(ws, order.steps[0].contender_id)
-    left = ordering.get_order(ws, flight)
+    ordering.make_order(ws, flight, OrderIn(anchors=False))
+    order = sheet.get_order(ws, flight)
+    table.remove_contender(ws, order.steps[0].contender_id)
+    left = sheet.get_order(ws, flight)
     assert len(left.steps) == 4
     assert not left.current
 
 
 def test_a_planned_take_is_marked_and_corrected_only_where_it_is(ws: Workspace, tmp_path: Path) -> None:
     flight, _ = a_plan(ws)
-    step = ordering.make_order(ws, flight, OrderIn(anchors=False)).steps[0]
+    ordering.make_order(ws, flight, OrderIn(anchors=False))
+    step = sheet.get_order(ws, flight).steps[0]
     with pytest.raises(Conflict, match="not recorded yet"):
-        ordering.change_planned(ws, step.planned_id, PlannedPatch(used={"pedal/drive": "7"}))
+        sheet.change_planned(ws, step.planned_id, PlannedPatch(used={"pedal/drive": "7"}))
     with ws.writing() as session:
         session.add(
             Take(
@@ -177,13 +186,13 @@ def test_a_planned_take_is_marked_and_corrected_only_where_it_is(ws: Workspace, 
                 size_bytes=1,
             )
         )  # fmt: skip
-    done = ordering.change_planned(ws, step.planned_id, PlannedPatch(used={"pedal/drive": "7", "x": " "}))
+    done = sheet.change_planned(ws, step.planned_id, PlannedPatch(used={"pedal/drive": "7", "x": " "}))
     assert done.steps[0].used == {"pedal/drive": "7"}
     assert done.steps[0].state == "done"
-    assert "drive 7" in next(f for f in matching.get_match(ws, flight).findings if f.rule == "used_otherwise").text
-    again = ordering.change_planned(ws, step.planned_id, PlannedPatch(state="redo"))
+    assert "drive 7" in next(f for f in findings.get_match(ws, flight).findings if f.rule == "used_otherwise").text
+    again = sheet.change_planned(ws, step.planned_id, PlannedPatch(state="redo"))
     assert again.steps[0].state == "redo"
-    assert [r.reason for r in matching.get_match(ws, flight).redo] == ["marked to be done again"]
+    assert [r.reason for r in findings.get_match(ws, flight).redo] == ["marked to be done again"]
 
 
 def test_a_chain_with_a_knob_its_gear_lacks_is_refused(ws: Workspace) -> None:

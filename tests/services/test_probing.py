@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+import time
 from pathlib import Path
 
 import numpy as np
@@ -9,9 +11,11 @@ import pytest
 import soundfile
 from fastapi.testclient import TestClient
 
-from cata.services import work
-from cata.services.analyst import Analyst
-from cata.services.devicing import rehearse_device
+from cata.services.evidence.measuring import due_bench, due_plucked, due_readings, due_strings
+from cata.services.workspace import Workspace
+from cata.tasks import devices
+from cata.tasks.desk import Desk
+from tests.bench import rehearse_device
 from tests.conftest import ORIGIN
 
 KNOBS = [
@@ -38,15 +42,11 @@ def item(client: TestClient, name: str = "Alder", about: str = "mid-hump drive")
 
 
 def settle(client: TestClient) -> None:
-    analyst: Analyst = client.app.state.analyst  # type: ignore[attr-defined]
+    ws: Workspace = client.app.state.workspace  # type: ignore[attr-defined]
     for _ in range(600):
-        with analyst.ws.reading() as session:
-            from cata.services.probing import due_probes
-
-            if not due_probes(session):
+        with ws.reading() as session:
+            if not any(due(session) for due in (due_readings, due_strings, due_bench, due_plucked)):
                 return
-        import time
-
         time.sleep(0.1)
     raise AssertionError("the measurements were not read")
 
@@ -201,27 +201,16 @@ def test_own_level_comes_from_strumming_and_from_nothing_else(client: TestClient
 
 @pytest.mark.parametrize("part", ["tones", "bursts"])
 def test_progress_is_told_while_a_recording_is_read(part: str, tmp_path: Path) -> None:
-    path = tmp_path / "a.wav"
-    rehearse_device("compressor", {}, part, path, 3)
+    rehearse_device("compressor", {}, part, tmp_path / "a.wav", 3)
     seen: list[float] = []
-    progress = tmp_path / "progress.json"
+    told = tmp_path / "progress" / "probe-1.json"
 
-    from cata.services import devicing
+    class Listening(Desk):
+        def tell(self, share: float, what: str = "") -> None:
+            super().tell(share, what)
+            seen.append(json.loads(told.read_text())["share"])
 
-    real = Path.write_text
-
-    def spy(self: Path, text: str, *args: object, **more: object) -> int:
-        if self.name.startswith("progress"):
-            seen.append(float(text.split(":")[1].split(",")[0]))
-        return real(self, text, *args, **more)  # type: ignore[arg-type]
-
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(Path, "write_text", spy)
-        result = devicing.read_recording(
-            path, playing=tmp_path / "p.flac", progress=progress, loopback=None, nominal_dbfs=None, channel=None
-        )
+    result = devices.read(devices.ProbeToRead("a.wav", "p.flac"), Listening(str(tmp_path), "probe-1"))
     assert result["refused"] is None
     assert seen == sorted(seen)
     assert len(seen) >= 6
-    assert not progress.exists()
-    assert work.read_probe

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -10,18 +11,27 @@ from fastapi.testclient import TestClient
 from sqlmodel import select
 
 from cata.errors import Conflict, Invalid, NotFound
-from cata.jobs import Pool
-from cata.services import probing, work
-from cata.services.analyst import Analyst
-from cata.services.devicing import as_text, device_file, rehearse_device
-from cata.services.evidence import get_evidence
-from cata.services.gear import GearIn, add_gear, remove_gear
-from cata.services.probing import ProbeIn
-from cata.services.undoing import undo
-from cata.services.upkeep import sweep, wanted_digests
+from cata.services.background import runner_for
+from cata.services.evidence import probing
+from cata.services.evidence.items import get_evidence
+from cata.services.evidence.measuring import BENCH, due_readings
+from cata.services.evidence.probing import ProbeIn
+from cata.services.shelf.gear import GearIn, add_gear, remove_gear
+from cata.services.upkeep.sweeping import retry, sweep, wanted_digests
+from cata.services.upkeep.undoing import undo
 from cata.services.workspace import Workspace
 from cata.store.tables import Gear, Probe, Probed
+from cata.tasks.desk import Desk
+from cata.tasks.devices import as_text, device_file
+from cata.tasks.knowing import EVIDENCE
+from cata.tasks.runner import FAILED, Runner
+from cata.tasks.shape import Task
+from tests.bench import rehearse_device
 from tests.conftest import ORIGIN
+
+
+def sleep_s(seconds: float, _desk: Desk) -> None:
+    time.sleep(seconds)
 
 
 def a_pedal(ws: Workspace, about: str = "clean boost") -> int:
@@ -38,7 +48,7 @@ def test_a_double_click_makes_two_measurements_and_each_can_be_taken_back(ws: Wo
     gear = a_pedal(ws)
     first, second = a_probe(ws, gear, tmp_path), a_probe(ws, gear, tmp_path)
     assert first != second
-    Analyst(ws).run_until_idle()
+    runner_for(ws).run_until_idle()
     with ws.reading() as session:
         assert len(session.exec(select(Probed)).all()) == 2
     undo(ws)
@@ -52,12 +62,12 @@ def test_evidence_is_worked_out_once_for_what_it_rests_on(
     gear = a_pedal(ws)
     probe = a_probe(ws, gear, tmp_path)
     asked = []
-    ask = ws.pool.ask
-    monkeypatch.setattr(ws.pool, "ask", lambda task, *rest: asked.append(task) or ask(task, *rest))
+    ask = ws.ask
+    monkeypatch.setattr(ws, "ask", lambda task, *rest: asked.append(task) or ask(task, *rest))
     get_evidence(ws, gear)
-    Analyst(ws).run_until_idle()
+    runner_for(ws).run_until_idle()
     read = get_evidence(ws, gear)
-    assert asked == [work.evidence_of] * 2
+    assert asked == [EVIDENCE] * 2
     assert get_evidence(ws, gear) == read
     assert len(asked) == 2
     with ws.writing() as session:
@@ -69,7 +79,7 @@ def test_evidence_is_worked_out_once_for_what_it_rests_on(
 def test_removing_the_item_takes_its_measurements_and_undo_brings_all_back(ws: Workspace, tmp_path: Path) -> None:
     gear = a_pedal(ws)
     probe = a_probe(ws, gear, tmp_path)
-    Analyst(ws).run_until_idle()
+    runner_for(ws).run_until_idle()
     remove_gear(ws, gear)
     with ws.reading() as session:
         assert session.get(Probe, probe) is None
@@ -93,22 +103,25 @@ def test_what_a_crash_interrupted_is_done_after_the_restart(ws: Workspace, tmp_p
     gear = a_pedal(ws)
     probe = a_probe(ws, gear, tmp_path)
     with ws.reading() as session:
-        assert [ident for _, ident, _ in probing.due_probes(session)] == [probe]
-    Analyst(ws).run_until_idle()
+        assert [due.ident for due in due_readings(session)] == [probe]
+    runner_for(ws).run_until_idle()
     with ws.reading() as session:
-        assert probing.due_probes(session) == []
+        assert due_readings(session) == []
     probing.change_probe(ws, probe, ProbeIn(nominal_dbfs=-14.0))
     with ws.reading() as session:
-        assert [ident for _, ident, _ in probing.due_probes(session)] == [probe]
+        assert [due.ident for due in due_readings(session)] == [probe]
 
 
-def test_a_bench_that_dies_twice_says_so(ws: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_bench_that_fails_says_so_and_can_be_tried_again(ws: Workspace) -> None:
     gear = a_pedal(ws)
-    ident = probing.probe_on_bench(ws, gear, ProbeIn())
-    monkeypatch.setattr(work, "through_the_bench", int)  # a task that fails in the worker
-    Analyst(ws).run_until_idle()
-    with ws.reading() as session:
-        assert "failed" in session.get_one(Probed, ident).result["refused"]
+    probing.probe_on_bench(ws, gear, ProbeIn())
+    broken = replace(BENCH, task=Task("broken", int))  # type: ignore[arg-type]
+    Runner(ws, (broken,)).run_until_idle()
+    view = get_evidence(ws, gear).probes[0]
+    assert (view.state, view.refused) == ("failed", FAILED)
+    retry(ws, 0)
+    runner_for(ws).run_until_idle()
+    assert get_evidence(ws, gear).probes[0].state == "read"
 
 
 def test_what_does_not_exist_or_has_no_stand_in_is_told(ws: Workspace, tmp_path: Path) -> None:
@@ -126,16 +139,10 @@ def test_what_does_not_exist_or_has_no_stand_in_is_told(ws: Workspace, tmp_path:
         probing.playing(ws, a_probe(ws, a_pedal(ws), tmp_path))
 
 
-def test_what_somebody_waits_for_does_not_queue_behind_long_work() -> None:
-    pool = Pool(1)
-    try:
-        pool.ask(work.ready)
-        long = pool.submit(time.sleep, 4.0)
-        pool.submit(time.sleep, 0.1)
-        assert pool.ask(work.ready)
-        assert not long.done()
-    finally:
-        pool.close()
+def test_what_somebody_waits_for_does_not_queue_behind_long_work(ws: Workspace) -> None:
+    long = ws.workers.submit(Task("long", sleep_s), 4.0, ws.desk())
+    assert ws.ask(Task("short", sleep_s), 0.0) is None
+    assert not long.done()
 
 
 def test_other_origins_and_odd_questions_are_turned_away(client: TestClient) -> None:
@@ -171,7 +178,7 @@ def test_removing_a_loopback_lets_its_measurements_be_read_without_it_until_undo
     path = tmp_path / "cable.wav"
     rehearse_device("bypass", {}, "bursts", path, 1)
     loop = probing.add_probe(ws, None, path.name, ws.vault.add(path), ProbeIn())
-    Analyst(ws).run_until_idle()
+    runner_for(ws).run_until_idle()
     probe = a_probe(ws, gear, tmp_path)
     with ws.reading() as session:
         assert session.get_one(Probe, probe).loop_id == loop

@@ -6,9 +6,11 @@ import pytest
 from sqlmodel import Session
 
 from cata.core.measure.registry import BY_KEY, METHOD
-from cata.services import flights, matching, readings
-from cata.services.flights import ContenderIn, FlightIn, TestIn
-from cata.services.repeating import flight_repeats
+from cata.services.evidence import readings
+from cata.services.flights import table
+from cata.services.flights.table import ContenderIn, FlightIn, TestIn
+from cata.services.match import findings
+from cata.services.match.repeating import flight_repeats
 from cata.services.workspace import Workspace
 from cata.store.tables import Analysed, Planned, Reading, Take
 
@@ -17,9 +19,9 @@ LOUDNESS, CENTROID = "loudness_lufs", "centroid_hz"
 
 def a_flight(ws: Workspace) -> tuple[int, list[int], int]:
     """Two contenders in one test; (flight, contenders, test)."""
-    flight = flights.add_flight(ws, FlightIn(name="Drives", link="pedal"))
-    rows = [flights.add_contender(ws, flight, ContenderIn(name=name)) for name in ("Alder", "Birk")]
-    return flight, rows, flights.add_test(ws, flight, TestIn(name="Riff"))
+    flight = table.add_flight(ws, FlightIn(name="Drives", link="pedal"))
+    rows = [table.add_contender(ws, flight, ContenderIn(name=name)) for name in ("Alder", "Birk")]
+    return flight, rows, table.add_test(ws, flight, TestIn(name="Riff"))
 
 
 def put(session: Session, flight: int, row: int, test: int, repeat: int = 0, **values: float) -> int:
@@ -54,7 +56,7 @@ def test_without_repeats_only_hearing_bounds_a_difference(ws: Workspace) -> None
         put(session, flight, birk, test, loudness_lufs=-18.0)
         assert flight_repeats(session, flight).takes == 0
     assert cell(ws, flight, test, LOUDNESS).trust == "heard"
-    assert "Not measured in this flight" in matching.get_match(ws, flight).repeatability
+    assert "Not measured in this flight" in findings.get_match(ws, flight).repeatability
 
 
 def test_a_difference_within_the_flights_own_noise_is_not_trusted(ws: Workspace) -> None:
@@ -70,7 +72,7 @@ def test_a_difference_within_the_flights_own_noise_is_not_trusted(ws: Workspace)
     assert shown.trust == "no difference you can trust"
     row = next(r for r in readings.get_readings(ws, flight, test).rows if r.key == LOUDNESS)
     assert row.repeat_text.startswith("±")
-    assert "From 3 takes of one cell" in matching.get_match(ws, flight).repeatability
+    assert "From 3 takes of one cell" in findings.get_match(ws, flight).repeatability
 
 
 def test_the_take_that_counts_is_the_one_that_is_compared(ws: Workspace) -> None:
@@ -98,7 +100,7 @@ def test_anchors_that_move_one_way_are_a_finding_and_are_not_taken_for_noise(ws:
     assert [moved.key for moved in found.moved] == [CENTROID]
     assert found.moved[0].drift.change == pytest.approx(200.0)
     assert found.bands[CENTROID].sd == pytest.approx(0.0, abs=1e-6)
-    (finding,) = [f for f in matching.get_match(ws, flight).findings if f.rule == "drift"]
+    (finding,) = [f for f in findings.get_match(ws, flight).findings if f.rule == "drift"]
     assert finding.severity == "check"
     assert "+200 Hz" in finding.text
 

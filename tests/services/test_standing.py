@@ -6,14 +6,20 @@ import pytest
 
 from cata.core.brief import Need
 from cata.core.measure.registry import BY_KEY, READINGS, jnd_of
+from cata.core.words import plural
 from cata.errors import Invalid, NotFound
-from cata.services import briefs, choice, flights, gear, matching
-from cata.services.briefs import BriefIn, BriefPatch
-from cata.services.flight_view import Standing, get_flight, next_thing, plural, steps_of
-from cata.services.flights import ContenderIn, ContenderPatch, FlightIn, FlightPatch, TestIn, TestPatch
-from cata.services.gear import GearIn, GearPatch, PriceIn
-from cata.services.readings import compare, number_in, text_of
-from cata.services.views import FindingView
+from cata.services.choice import briefs, choosing
+from cata.services.choice.briefs import BriefIn, BriefPatch
+from cata.services.evidence.readings import compare, number_in, text_of
+from cata.services.flights import table
+from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn, FlightPatch, TestIn, TestPatch
+from cata.services.match import findings as match_findings
+from cata.services.match.views import FindingView
+from cata.services.shelf import gear, prices
+from cata.services.shelf.gear import GearIn, GearPatch
+from cata.services.shelf.prices import PriceIn
+from cata.services.standing.flight import get_flight
+from cata.services.standing.steps import Standing, next_thing, steps_of
 from cata.services.workspace import Workspace
 
 FULL = Standing(contenders=3, tests=2, filled=6, loose=0, waiting=0, faults=0, checks=0, auditing=False)
@@ -139,7 +145,7 @@ def finding(severity: str, take: int, accepted: bool = False) -> FindingView:
 def test_the_match_is_summed_up_in_one_sentence(
     findings: list[FindingView], pending: bool, takes: int, text: str
 ) -> None:
-    assert matching.summary(findings, pending, takes).startswith(text)
+    assert match_findings.summary(findings, pending, takes).startswith(text)
 
 
 def test_a_brief_starts_with_two_sounds_and_says_itself_in_a_line(ws: Workspace) -> None:
@@ -147,7 +153,7 @@ def test_a_brief_starts_with_two_sounds_and_says_itself_in_a_line(ws: Workspace)
     assert "clean rhythm, edge of breakup" in brief.line
     changed = briefs.change_brief(ws, brief.id, BriefPatch(name="Lounge", need=Need(style="dance", budget_minor=10000)))
     assert changed.line == "dance: no sounds chosen yet; 100.00 EUR to spend"
-    flight = flights.add_flight(ws, FlightIn(name="F", brief_id=brief.id))
+    flight = table.add_flight(ws, FlightIn(name="F", brief_id=brief.id))
     briefs.remove_brief(ws, brief.id)
     assert get_flight(ws, flight).brief_id is None
     assert briefs.list_briefs(ws) == []
@@ -157,21 +163,23 @@ def test_a_brief_starts_with_two_sounds_and_says_itself_in_a_line(ws: Workspace)
 
 def test_a_flight_needs_a_brief_that_exists(ws: Workspace) -> None:
     with pytest.raises(NotFound, match="no brief 99"):
-        flights.add_flight(ws, FlightIn(name="F", brief_id=99))
+        table.add_flight(ws, FlightIn(name="F", brief_id=99))
 
 
 def test_the_shelf_keeps_prices_as_history_and_finds_words(ws: Workspace) -> None:
     item = gear.add_gear(ws, GearIn(kind="pedal", name="Aldermoor Hump", about="mid-hump drive"))
     gear.add_gear(ws, GearIn(kind="pedal", name="Cormorant Slab"))
-    gear.add_price(ws, item.id, PriceIn(kind="new", price_minor=14900))
-    priced = gear.add_price(ws, item.id, PriceIn(kind="used", price_minor=9500))
+    prices.add_price(ws, item.id, PriceIn(kind="new", price_minor=14900))
+    prices.add_price(ws, item.id, PriceIn(kind="used", price_minor=9500))
+    priced = gear.get_gear(ws, item.id)
     assert priced.best_price is not None
     assert priced.best_price.text == "95.00 EUR"
     assert [one.kind for one in priced.prices] == ["used", "new"]
     assert [one.name for one in gear.list_gear(ws, query="drive alder")] == ["Aldermoor Hump"]
     assert gear.list_gear(ws, kind="speaker") == []
     assert gear.list_gear(ws, limit=1, offset=1)[0].name == "Cormorant Slab"
-    left = gear.remove_price(ws, priced.best_price.id)
+    prices.remove_price(ws, priced.best_price.id)
+    left = gear.get_gear(ws, item.id)
     assert len(left.prices) == 1
     assert gear.change_gear(ws, item.id, GearPatch(about="soft clip")).about == "soft clip"
 
@@ -179,7 +187,8 @@ def test_the_shelf_keeps_prices_as_history_and_finds_words(ws: Workspace) -> Non
 def test_the_best_price_is_sought_within_one_currency(ws: Workspace) -> None:
     item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder"))
     for text in ("129 EUR", "95 EUR", "12,500 JPY"):
-        view = gear.add_price(ws, item.id, PriceIn(text=text))
+        prices.add_price(ws, item.id, PriceIn(text=text))
+    view = gear.get_gear(ws, item.id)
     assert view.best_price is not None
     assert view.best_price.text == "95.00 EUR"
 
@@ -189,66 +198,66 @@ def test_rows_take_names_knobs_and_colours_from_the_shelf(ws: Workspace) -> None
         ws,
         GearIn(kind="pedal", name="Hump", controls=[{"key": "d", "name": "Drive", "default": 0.3}]),  # type: ignore[list-item]
     )
-    flight = flights.add_flight(ws, FlightIn(name="F"))
-    first = flights.add_contender(ws, flight, ContenderIn(gear_id=item.id))
-    flights.add_contender(ws, flight, ContenderIn(name="Other"))
+    flight = table.add_flight(ws, FlightIn(name="F"))
+    first = table.add_contender(ws, flight, ContenderIn(gear_id=item.id))
+    table.add_contender(ws, flight, ContenderIn(name="Other"))
     view = get_flight(ws, flight)
     assert [c.name for c in view.contenders] == ["Hump", "Other"]
     assert [c.letter for c in view.contenders] == ["A", "B"]
     assert len({c.colour for c in view.contenders}) == 2
     assert view.contenders[0].settings[0].text == "3"
     with pytest.raises(Invalid, match="no control treble"):
-        flights.change_contender(ws, first, ContenderPatch(settings={"treble": "5"}))
+        table.change_contender(ws, first, ContenderPatch(settings={"treble": "5"}))
     with pytest.raises(Invalid, match="needs a name"):
-        flights.add_contender(ws, flight, ContenderIn())
+        table.add_contender(ws, flight, ContenderIn())
 
 
 def test_there_is_one_bypass_at_most(ws: Workspace) -> None:
-    flight = flights.add_flight(ws, FlightIn(name="F"))
-    a = flights.add_contender(ws, flight, ContenderIn(name="A", is_bypass=True))
-    b = flights.add_contender(ws, flight, ContenderIn(name="B"))
-    flights.change_contender(ws, b, ContenderPatch(is_bypass=True))
+    flight = table.add_flight(ws, FlightIn(name="F"))
+    a = table.add_contender(ws, flight, ContenderIn(name="A", is_bypass=True))
+    b = table.add_contender(ws, flight, ContenderIn(name="B"))
+    table.change_contender(ws, b, ContenderPatch(is_bypass=True))
     assert {c.id: c.is_bypass for c in get_flight(ws, flight).contenders} == {a: False, b: True}
 
 
 def test_columns_are_renamed_moved_and_removed(ws: Workspace) -> None:
-    flight = flights.add_flight(ws, FlightIn(name="F"))
-    idents = [flights.add_test(ws, flight, TestIn(name=name)) for name in ("one", "two", "three")]
-    flights.change_test(ws, idents[0], TestPatch(name="first", sound="crunch"))
-    flights.move_test(ws, idents[2], 0)
+    flight = table.add_flight(ws, FlightIn(name="F"))
+    idents = [table.add_test(ws, flight, TestIn(name=name)) for name in ("one", "two", "three")]
+    table.change_test(ws, idents[0], TestPatch(name="first", sound="crunch"))
+    table.move_test(ws, idents[2], 0)
     assert [t.name for t in get_flight(ws, flight).tests] == ["three", "first", "two"]
-    flights.remove_test(ws, idents[2])
+    table.remove_test(ws, idents[2])
     assert [t.position for t in get_flight(ws, flight).tests] == [0, 1]
-    flights.change_flight(ws, flight, FlightPatch(question="Which?", school="as_set"))
+    table.change_flight(ws, flight, FlightPatch(question="Which?", school="as_set"))
     assert get_flight(ws, flight).school == "as_set"
 
 
 def test_a_table_has_an_end(ws: Workspace) -> None:
-    flight = flights.add_flight(ws, FlightIn(name="F"))
+    flight = table.add_flight(ws, FlightIn(name="F"))
     with ws.acting("many") as session:
         for number in range(40):
-            flights.new_contender(session, flight, ContenderIn(name=str(number)))
+            table.new_contender(session, flight, ContenderIn(name=str(number)))
     with pytest.raises(Invalid, match="at most 40"):
-        flights.add_contender(ws, flight, ContenderIn(name="one more"))
+        table.add_contender(ws, flight, ContenderIn(name="one more"))
 
 
 def test_a_choice_without_takes_or_contenders_says_so(ws: Workspace) -> None:
-    flight = flights.add_flight(ws, FlightIn(name="F"))
-    assert choice.choose(ws, flight).sentence == "No contenders yet."
-    flights.add_contender(ws, flight, ContenderIn(name="A"))
-    assert "names no sounds" in choice.choose(ws, flight, Need()).sentence
+    flight = table.add_flight(ws, FlightIn(name="F"))
+    assert choosing.choose(ws, flight).sentence == "No contenders yet."
+    table.add_contender(ws, flight, ContenderIn(name="A"))
+    assert "names no sounds" in choosing.choose(ws, flight, Need()).sentence
     briefs.add_brief(ws, BriefIn(name="B"))
-    assert choice.choose(ws, flight).sentence == "No take has readings yet."
-    dear = flights.add_contender(ws, flight, ContenderIn(name="B"))
-    flights.change_contender(ws, dear, ContenderPatch(price_minor=50000))
-    ranked = choice.choose(ws, flight).ranked
+    assert choosing.choose(ws, flight).sentence == "No take has readings yet."
+    dear = table.add_contender(ws, flight, ContenderIn(name="B"))
+    table.change_contender(ws, dear, ContenderPatch(price_minor=50000))
+    ranked = choosing.choose(ws, flight).ranked
     assert "no price known" in ranked[0].shortfalls or "no price known" in ranked[1].shortfalls
 
 
 def test_a_price_in_another_currency_counts_as_unknown(ws: Workspace) -> None:
-    flight = flights.add_flight(ws, FlightIn(name="F"))
-    ident = flights.add_contender(ws, flight, ContenderIn(name="A"))
-    flights.change_contender(ws, ident, ContenderPatch(price_minor=50000, currency="SEK"))
-    entry = choice.choose(ws, flight, Need(budget_minor=100)).ranked[0]
+    flight = table.add_flight(ws, FlightIn(name="F"))
+    ident = table.add_contender(ws, flight, ContenderIn(name="A"))
+    table.change_contender(ws, ident, ContenderPatch(price_minor=50000, currency="SEK"))
+    entry = choosing.choose(ws, flight, Need(budget_minor=100)).ranked[0]
     assert entry.over_minor == 0
     assert "no price known" in entry.shortfalls

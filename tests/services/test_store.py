@@ -11,15 +11,18 @@ import pytest
 from sqlmodel import Session, SQLModel, select
 
 from cata.errors import Conflict, Refused
-from cata.services import flights, takes, undoing
-from cata.services.flights import ContenderIn, FlightIn, TestIn
-from cata.services.upkeep import backup, restore, sweep
+from cata.services.flights import table
+from cata.services.flights.table import ContenderIn, FlightIn, TestIn
+from cata.services.takes import placing, receiving
+from cata.services.upkeep import undoing
+from cata.services.upkeep.backup import backup, restore
+from cata.services.upkeep.sweeping import sweep
 from cata.services.workspace import Workspace, open_workspace
 from cata.store import changes
-from cata.store.database import NEWEST, migrate, open_engine, schema_version, session_on
+from cata.store.database import NEWEST, migrate, open_engine, schema_version, writing_session
 from cata.store.tables import Contender, Flight, Gear, Take, Test
 from cata.store.vault import Vault
-from tests.conftest import write_take
+from tests.conftest import SOME_FACTS, write_take
 
 
 def rows(ws: Workspace, model: type[SQLModel]) -> list[dict[str, object]]:
@@ -29,12 +32,12 @@ def rows(ws: Workspace, model: type[SQLModel]) -> list[dict[str, object]]:
 
 def a_flight(ws: Workspace, folder: Path) -> int:
     """A flight with one placed take."""
-    ident = flights.add_flight(ws, FlightIn(name="F"))
-    contender = flights.add_contender(ws, ident, ContenderIn(name="Alder"))
-    test = flights.add_test(ws, ident, TestIn(name="Riff"))
+    ident = table.add_flight(ws, FlightIn(name="F"))
+    contender = table.add_contender(ws, ident, ContenderIn(name="Alder"))
+    test = table.add_test(ws, ident, TestIn(name="Riff"))
     kept = ws.vault.add(write_take(folder / "a.wav"))
-    take = takes.add_take(ws, ident, "Alder - Riff.wav", kept, {"codec": "PCM_16", "duration_s": 3.2})
-    takes.place_take(ws, take, contender, test)
+    take = receiving.add_take(ws, ident, "Alder - Riff.wav", kept, SOME_FACTS)
+    placing.place_take(ws, take, contender, test)
     return ident
 
 
@@ -55,10 +58,10 @@ def test_a_sweep_minds_neither_what_goes_meanwhile_nor_what_comes_back(tmp_path:
     (tmp_path / "vault" / "incoming" / "going.wav").symlink_to(tmp_path / "gone")
     os.utime(kept.path, (0, 0))
     vault.add(path)
-    assert vault.sweep([]) == 0
+    assert vault.sweep([], alone=False) == 0
     assert kept.path.exists()
     os.utime(kept.path, (0, 0))
-    assert vault.sweep([]) == 1
+    assert vault.sweep([], alone=False) == 1
     assert not kept.path.exists()
 
 
@@ -72,7 +75,7 @@ def test_a_file_over_the_limit_leaves_nothing_behind(tmp_path: Path) -> None:
 def test_every_action_can_be_taken_back_and_done_again(ws: Workspace, tmp_path: Path) -> None:
     ident = a_flight(ws, tmp_path)
     full = {model: rows(ws, model) for model in (Flight, Contender, Take)}
-    flights.remove_flight(ws, ident)
+    table.remove_flight(ws, ident)
     assert rows(ws, Take) == []
     assert undoing.undo(ws).redo == "Remove flight"
     assert {model: rows(ws, model) for model in full} == full
@@ -87,16 +90,16 @@ def test_every_action_can_be_taken_back_and_done_again(ws: Workspace, tmp_path: 
 
 
 def test_a_new_action_ends_what_could_be_done_again(ws: Workspace) -> None:
-    flights.add_flight(ws, FlightIn(name="one"))
+    table.add_flight(ws, FlightIn(name="one"))
     undoing.undo(ws)
-    flights.add_flight(ws, FlightIn(name="two"))
+    table.add_flight(ws, FlightIn(name="two"))
     assert undoing.state(ws).redo is None
 
 
 def test_removing_a_row_keeps_its_takes_and_undo_puts_them_back(ws: Workspace, tmp_path: Path) -> None:
     a_flight(ws, tmp_path)
     contender = rows(ws, Contender)[0]["id"]
-    flights.remove_contender(ws, contender)  # type: ignore[arg-type]
+    table.remove_contender(ws, contender)  # type: ignore[arg-type]
     assert rows(ws, Take)[0]["test_id"] is None
     undoing.undo(ws)
     assert rows(ws, Take)[0]["contender_id"] == contender
@@ -119,7 +122,7 @@ def test_the_vault_is_swept_of_what_nobody_needs_but_not_of_what_undo_needs(ws: 
     import os
 
     ident = a_flight(ws, tmp_path)
-    flights.remove_flight(ws, ident)
+    table.remove_flight(ws, ident)
     stray = ws.vault.add(write_take(tmp_path / "stray.wav", hz=300)).path
     for path in ws.vault.root.rglob("*"):
         os.utime(path, (1, 1))
@@ -159,7 +162,7 @@ def test_a_database_of_every_released_schema_comes_up_to_date_with_its_rows(tmp_
     engine.dispose()
     assert schema_version(path) == "0001"
     engine = open_engine(path)
-    with session_on(engine) as session:
+    with writing_session(engine) as session:
         assert session.get_one(Gear, 1).specs == {"draw": "6 mA"}
         flight = session.get_one(Flight, 1)
         assert (flight.chain, flight.rules, session.get_one(Test, 1).condition) == ({}, {}, None)
@@ -223,6 +226,6 @@ def test_a_foreign_file_is_no_schema(tmp_path: Path) -> None:
 def test_only_the_last_changes_are_kept(ws: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(changes, "KEPT", 3)
     for number in range(6):
-        flights.add_flight(ws, FlightIn(name=str(number)))
+        table.add_flight(ws, FlightIn(name=str(number)))
     with Session(ws.engine) as session:
         assert len(session.exec(select(changes.Change)).all()) == 3

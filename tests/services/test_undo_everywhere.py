@@ -11,14 +11,20 @@ from sqlmodel import select
 
 from cata.core.chain import Chain, Conditions
 from cata.core.plan.condition import Condition
-from cata.services import capturing, gear, ordering, planning, shelf_file, takes, undoing
-from cata.services.gear import GearPatch, PriceIn
-from cata.services.ordering import OrderIn, PlannedPatch
-from cata.services.planning import BlockIn, KnobsIn, RowChanges, RuleIn
+from cata.services.capture import steps
+from cata.services.plan import ordering, planning, sheet
+from cata.services.plan.cells import OrderIn
+from cata.services.plan.planning import BlockIn, KnobsIn, RowChanges, RuleIn
+from cata.services.plan.sheet import PlannedPatch
+from cata.services.shelf import files as shelf_files
+from cata.services.shelf import gear, prices
+from cata.services.shelf.gear import GearPatch
+from cata.services.shelf.prices import PriceIn
+from cata.services.takes import receiving
+from cata.services.upkeep import undoing
 from cata.services.workspace import Workspace
 from cata.store.changes import TRACKED
-from tests.conftest import write_take
-from tests.services.test_capture import cutting_facts
+from tests.conftest import SOME_FACTS, write_take
 from tests.services.test_planning import a_plan
 
 Action = Callable[[Workspace, int], Any]
@@ -47,8 +53,8 @@ def _row(ws: Workspace, flight: int) -> int:
 
 
 def _mark(ws: Workspace, flight: int) -> None:
-    step = ordering.get_order(ws, flight).steps[0]
-    ordering.change_planned(ws, step.planned_id, PlannedPatch(state="redo"))
+    step = sheet.get_order(ws, flight).steps[0]
+    sheet.change_planned(ws, step.planned_id, PlannedPatch(state="redo"))
 
 
 TREBLE = {"treble": "1"}
@@ -65,11 +71,11 @@ ACTIONS: dict[str, Action] = {
     "ready set": lambda ws, f: planning.add_set(ws, f, "drives"),
     "order": lambda ws, f: ordering.make_order(ws, f, OrderIn(anchors=False)),
     "mark": _mark,
-    "place in order": lambda ws, f: capturing.place_in_order(ws, f),
-    "shelf file": lambda ws, f: shelf_file.import_shelf(ws, b"kind,name,price\npedal,New,5\npedal,Drive 0,7\n"),
+    "place in order": lambda ws, f: steps.place_in_order(ws, f),
+    "shelf file": lambda ws, f: shelf_files.import_shelf(ws, b"kind,name,price\npedal,New,5\npedal,Drive 0,7\n"),
     "specification": lambda ws, f: gear.change_gear(ws, 1, GearPatch(specs={"watts": 5})),
     "start of a knob": lambda ws, f: gear.set_start(ws, 1, "treble", "2"),
-    "price": lambda ws, f: gear.add_price(ws, 1, PriceIn(text="9 USD")),
+    "price": lambda ws, f: prices.add_price(ws, 1, PriceIn(text="9 USD")),
 }
 
 
@@ -77,7 +83,7 @@ ACTIONS: dict[str, Action] = {
 def test_an_action_is_taken_back_and_done_again(ws: Workspace, tmp_path: Path, name: str) -> None:
     flight, _ = a_plan(ws)
     ordering.make_order(ws, flight, OrderIn())
-    takes.add_take(ws, flight, "a.wav", ws.vault.add(write_take(tmp_path / "a.wav")), cutting_facts())
+    receiving.add_take(ws, flight, "a.wav", ws.vault.add(write_take(tmp_path / "a.wav")), SOME_FACTS)
     before = rows_of(ws)
     ACTIONS[name](ws, flight)
     after = rows_of(ws)

@@ -10,7 +10,7 @@ import soundfile
 from playwright.sync_api import Browser, Page, expect
 
 from cata.core.bench.pedals import PEDALS
-from cata.services.stringing import rehearse_strings
+from tests.bench import rehearse_strings
 from tests.conftest import Server
 from tests.ui.conftest import heard, new_page
 

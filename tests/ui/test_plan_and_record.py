@@ -225,7 +225,8 @@ def rehearsed(page: Page, url: str) -> None:
     """(d) The bench plays the rest."""
     page.goto("/flights/1/takes")
     page.get_by_role("button", name="Rehearse").click()
-    expect(page.get_by_text(re.compile(r"\d+ takes rehearsed"))).to_be_visible(timeout=120_000)
+    expect(page.get_by_text(re.compile(r"\d+ takes are being played"))).to_be_visible(timeout=120_000)
+    expect(page.get_by_text(re.compile(r"of \d+ takes made"))).to_have_count(0, timeout=240_000)
     assert open_steps(url) == []
     page.goto("/flights/1/next")
     expect(page.get_by_text("All 37 takes are done.")).to_be_visible()

@@ -5,9 +5,9 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from cata.api.deps import WS, Id
-from cata.services import briefs
-from cata.services.briefs import BriefIn, BriefPatch
-from cata.services.views import BriefView
+from cata.services.choice import briefs
+from cata.services.choice.briefs import BriefIn, BriefPatch
+from cata.services.choice.views import BriefView
 
 router = APIRouter(prefix="/api/briefs", tags=["briefs"])
 

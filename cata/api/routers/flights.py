@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id, Work
 from cata.core.brief import Need
-from cata.services import choice, flight_view, flights, matching, readings, tray
-from cata.services.analyst import Analyst
-from cata.services.flights import (
+from cata.services.choice import choosing
+from cata.services.choice.views import ChoiceView
+from cata.services.evidence import readings
+from cata.services.evidence.reading_views import ReadingsView
+from cata.services.flights import table
+from cata.services.flights.table import (
     ContenderIn,
     ContenderPatch,
     FlightIn,
@@ -20,9 +23,16 @@ from cata.services.flights import (
     TestIn,
     TestPatch,
 )
-from cata.services.views import ChoiceView, FlightSummary, FlightView, MatchView, ReadingsView, TrayView
+from cata.services.flights.views import FlightSummary, FlightView
+from cata.services.listen import tray
+from cata.services.listen.views import TrayView
+from cata.services.match import findings
+from cata.services.match.views import MatchView
+from cata.services.standing import flight as standing
+from cata.services.upkeep import sweeping
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Contender, Test
+from cata.tasks.runner import Runner
 
 router = APIRouter(prefix="/api", tags=["flights"])
 OptionalId = Annotated[int | None, Query(ge=1, le=2**53)]
@@ -34,8 +44,8 @@ class MoveTo(BaseModel):
     to: int = Field(ge=0, le=1000)
 
 
-def _view(ws: Workspace, work: Analyst, flight_id: int) -> FlightView:
-    return flight_view.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
+def _view(ws: Workspace, work: Runner, flight_id: int) -> FlightView:
+    return standing.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
 
 
 def _flight_of(ws: Workspace, model: type[Contender] | type[Test], ident: int) -> int:
@@ -51,14 +61,14 @@ def list_flights(
     offset: Annotated[int, Query(ge=0, le=10**6)] = 0,
 ) -> list[FlightSummary]:
     """A page of flights with where each stands; the header x-total-count says how many there are."""
-    response.headers["x-total-count"] = str(flight_view.count_flights(ws))
-    return flight_view.list_flights(ws, limit=limit, offset=offset)
+    response.headers["x-total-count"] = str(standing.count_flights(ws))
+    return standing.list_flights(ws, limit=limit, offset=offset)
 
 
 @router.post("/flights", status_code=201)
 def add_flight(ws: WS, work: Work, data: FlightIn) -> FlightView:
     """Begin a flight."""
-    return _view(ws, work, flights.add_flight(ws, data))
+    return _view(ws, work, table.add_flight(ws, data))
 
 
 @router.get("/flights/{flight_id}")
@@ -70,34 +80,34 @@ def get_flight(ws: WS, work: Work, flight_id: Id) -> FlightView:
 @router.patch("/flights/{flight_id}")
 def change_flight(ws: WS, work: Work, flight_id: Id, patch: FlightPatch) -> FlightView:
     """Change a flight."""
-    flights.change_flight(ws, flight_id, patch)
+    table.change_flight(ws, flight_id, patch)
     return _view(ws, work, flight_id)
 
 
 @router.delete("/flights/{flight_id}", status_code=204)
 def remove_flight(ws: WS, flight_id: Id) -> None:
     """Remove a flight."""
-    flights.remove_flight(ws, flight_id)
+    table.remove_flight(ws, flight_id)
 
 
 @router.post("/flights/{flight_id}/contenders", status_code=201)
 def add_contender(ws: WS, work: Work, flight_id: Id, data: ContenderIn) -> FlightView:
     """Add a row."""
-    flights.add_contender(ws, flight_id, data)
+    table.add_contender(ws, flight_id, data)
     return _view(ws, work, flight_id)
 
 
 @router.patch("/contenders/{contender_id}")
 def change_contender(ws: WS, work: Work, contender_id: Id, patch: ContenderPatch) -> FlightView:
     """Change a row."""
-    flights.change_contender(ws, contender_id, patch)
+    table.change_contender(ws, contender_id, patch)
     return _view(ws, work, _flight_of(ws, Contender, contender_id))
 
 
 @router.post("/contenders/{contender_id}/move")
 def move_contender(ws: WS, work: Work, contender_id: Id, move: MoveTo) -> FlightView:
     """Give a row another place."""
-    flights.move_contender(ws, contender_id, move.to)
+    table.move_contender(ws, contender_id, move.to)
     return _view(ws, work, _flight_of(ws, Contender, contender_id))
 
 
@@ -105,28 +115,28 @@ def move_contender(ws: WS, work: Work, contender_id: Id, move: MoveTo) -> Flight
 def remove_contender(ws: WS, work: Work, contender_id: Id) -> FlightView:
     """Remove a row; its takes become unplaced."""
     flight_id = _flight_of(ws, Contender, contender_id)
-    flights.remove_contender(ws, contender_id)
+    table.remove_contender(ws, contender_id)
     return _view(ws, work, flight_id)
 
 
 @router.post("/flights/{flight_id}/tests", status_code=201)
 def add_test(ws: WS, work: Work, flight_id: Id, data: TestIn) -> FlightView:
     """Add a column."""
-    flights.add_test(ws, flight_id, data)
+    table.add_test(ws, flight_id, data)
     return _view(ws, work, flight_id)
 
 
 @router.patch("/tests/{test_id}")
 def change_test(ws: WS, work: Work, test_id: Id, patch: TestPatch) -> FlightView:
     """Change a column."""
-    flights.change_test(ws, test_id, patch)
+    table.change_test(ws, test_id, patch)
     return _view(ws, work, _flight_of(ws, Test, test_id))
 
 
 @router.post("/tests/{test_id}/move")
 def move_test(ws: WS, work: Work, test_id: Id, move: MoveTo) -> FlightView:
     """Give a column another place."""
-    flights.move_test(ws, test_id, move.to)
+    table.move_test(ws, test_id, move.to)
     return _view(ws, work, _flight_of(ws, Test, test_id))
 
 
@@ -134,14 +144,14 @@ def move_test(ws: WS, work: Work, test_id: Id, move: MoveTo) -> FlightView:
 def remove_test(ws: WS, work: Work, test_id: Id) -> FlightView:
     """Remove a column; its takes become unplaced."""
     flight_id = _flight_of(ws, Test, test_id)
-    flights.remove_test(ws, test_id)
+    table.remove_test(ws, test_id)
     return _view(ws, work, flight_id)
 
 
 @router.get("/flights/{flight_id}/match")
 def get_match(ws: WS, flight_id: Id) -> MatchView:
     """What the audit found."""
-    return matching.get_match(ws, flight_id)
+    return findings.get_match(ws, flight_id)
 
 
 @router.get("/flights/{flight_id}/tray/{test_id}")
@@ -159,20 +169,22 @@ def get_readings(ws: WS, flight_id: Id, test_id: Id, against: OptionalId = None)
 @router.get("/flights/{flight_id}/choice")
 def get_choice(ws: WS, flight_id: Id) -> ChoiceView:
     """The ranking for the flight's brief."""
-    return choice.choose(ws, flight_id)
+    return choosing.choose(ws, flight_id)
 
 
 @router.post("/flights/{flight_id}/choice")
 def try_choice(ws: WS, flight_id: Id, need: Need) -> ChoiceView:
     """The ranking for another need, which is not kept."""
-    return choice.choose(ws, flight_id, need)
+    return choosing.choose(ws, flight_id, need)
 
 
 @router.post("/flights/{flight_id}/work/{what}", status_code=202)
-def control_work(ws: WS, work: Work, flight_id: Id, what: str) -> FlightView:
-    """Cancel ("cancel") the background work on a flight, or go on with it ("continue")."""
+def control_work(ws: WS, work: Work, flight_id: Id, what: Literal["cancel", "continue", "retry"]) -> FlightView:
+    """Stop ("cancel") the background work on a flight, go on ("continue"), or try again what failed ("retry")."""
     if what == "cancel":
         work.pause(flight_id)
+    elif what == "retry":
+        sweeping.retry(ws, flight_id)
     else:
         work.resume(flight_id)
     return _view(ws, work, flight_id)

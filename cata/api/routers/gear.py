@@ -10,12 +10,13 @@ from pydantic import Base64Bytes, BaseModel, Field
 
 from cata.api.deps import WS, Id
 from cata.core.gear import GearKind
-from cata.services import gear, loudness, shelf_file
-from cata.services.gear import GearIn, GearPatch, PriceIn
-from cata.services.loudness import LoudnessView
-from cata.services.shelf_file import ShelfImport
-from cata.services.views import GearView
-from cata.services.views.gear import GearName
+from cata.services.shelf import files, gear, prices
+from cata.services.shelf.files import ShelfImport
+from cata.services.shelf.gear import GearIn, GearPatch
+from cata.services.shelf.prices import PriceIn
+from cata.services.shelf.views import GearName, GearView
+from cata.services.workshop import loudness
+from cata.services.workshop.views import LoudnessView
 
 router = APIRouter(prefix="/api", tags=["gear"])
 
@@ -73,7 +74,7 @@ def add_gear(ws: WS, data: GearIn) -> GearView:
 @router.post("/gear/import")
 def import_gear(ws: WS, data: ShelfFileIn) -> ShelfImport:
     """Read a CSV or JSON file onto the shelf; with ``dry_run`` only say what would be done."""
-    return shelf_file.import_shelf(
+    return files.import_shelf(
         ws,
         data.content,
         mapping=data.mapping,
@@ -87,7 +88,7 @@ def import_gear(ws: WS, data: ShelfFileIn) -> ShelfImport:
 @router.get("/gear/export.{form}", response_class=Response)
 def export_gear(ws: WS, form: Literal["csv", "json"]) -> Response:
     """The whole shelf as a file."""
-    content = shelf_file.export_csv(ws) if form == "csv" else shelf_file.export_json(ws)
+    content = files.export_csv(ws) if form == "csv" else files.export_json(ws)
     kind = "text/csv; charset=utf-8" if form == "csv" else "application/json"
     return Response(content, media_type=kind, headers={"content-disposition": f'attachment; filename="shelf.{form}"'})
 
@@ -125,10 +126,10 @@ def remove_gear(ws: WS, gear_id: Id) -> None:
 @router.post("/gear/{gear_id}/prices", status_code=201)
 def add_price(ws: WS, gear_id: Id, data: PriceIn) -> GearView:
     """Note a price."""
-    return gear.add_price(ws, gear_id, data)
+    return gear.get_gear(ws, prices.add_price(ws, gear_id, data))
 
 
 @router.delete("/prices/{price_id}")
 def remove_price(ws: WS, price_id: Id) -> GearView:
     """Remove a price."""
-    return gear.remove_price(ws, price_id)
+    return gear.get_gear(ws, prices.remove_price(ws, price_id))

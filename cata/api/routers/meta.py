@@ -16,8 +16,8 @@ from cata.api.deps import WS
 from cata.core.brief import SOUNDS, Sound
 from cata.core.match.finding import RULES
 from cata.core.measure.registry import READINGS
-from cata.services import undoing
-from cata.services.views import UndoView
+from cata.services.upkeep import undoing
+from cata.services.upkeep.views import UndoView
 
 router = APIRouter(prefix="/api", tags=["meta"])
 

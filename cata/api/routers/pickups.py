@@ -11,9 +11,12 @@ from pydantic import BaseModel
 from cata.api.deps import WS, Id
 from cata.api.receiving import AUDIO_BODY, FileName, incoming, keep_sound
 from cata.api.routers.probes import Noted
-from cata.services import pickups, probing, takes
-from cata.services.pickups import StringsIn
-from cata.services.views.pickups import LoadingView, PickupView
+from cata.services.evidence import pickups, probing
+from cata.services.evidence.pickup_views import PickupView
+from cata.services.evidence.pickups import StringsIn
+from cata.services.takes.receiving import check_incoming
+from cata.services.workshop import loading
+from cata.services.workshop.views import LoadingView
 
 router = APIRouter(prefix="/api", tags=["pickups"])
 
@@ -56,7 +59,7 @@ def change_strings(ws: WS, probe_id: Id, data: StringsIn) -> None:
 async def tone_level(ws: WS, request: Request, name: FileName) -> ToneLevel:
     """The level of a recorded calibrating tone; nothing is kept."""
     async with incoming(ws, request, name) as received:
-        await to_thread.run_sync(takes.check_incoming, ws, received)
+        await to_thread.run_sync(check_incoming, ws, received)
         return ToneLevel(rms_dbfs=await to_thread.run_sync(probing.tone_level, ws, received.path))
 
 
@@ -70,4 +73,4 @@ def get_loading(
     input_kohm: Annotated[float, Query(gt=0, le=20_000)] = 1000.0,
 ) -> LoadingView:
     """What a cable, pots and an input make of a pickup's coil."""
-    return pickups.loading(ws, gear_id, cable_m, volume_kohm, tone_kohm, input_kohm)
+    return loading.loading(ws, gear_id, cable_m, volume_kohm, tone_kohm, input_kohm)

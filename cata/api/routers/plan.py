@@ -7,13 +7,14 @@ from typing import Annotated
 from fastapi import APIRouter, Path
 from pydantic import BaseModel, Field
 
-from cata.api.deps import WS, Id
+from cata.api.deps import WS, Id, Work
 from cata.core.chain import Chain
 from cata.core.plan.condition import Condition
-from cata.services import ordering, planning
-from cata.services.ordering import OrderIn, PlannedPatch
-from cata.services.planning import BlockIn, KnobsIn, RowChanges, RuleIn
-from cata.services.views.plan import OrderView, PlanView
+from cata.services.plan import ordering, planning, sheet
+from cata.services.plan.cells import OrderIn
+from cata.services.plan.planning import BlockIn, KnobsIn, RowChanges, RuleIn
+from cata.services.plan.sheet import PlannedPatch
+from cata.services.plan.views import OrderView, PlanView
 
 router = APIRouter(prefix="/api", tags=["plan"])
 
@@ -81,16 +82,25 @@ def add_set(ws: WS, flight_id: Id, data: SetIn) -> PlanView:
 @router.get("/flights/{flight_id}/order")
 def order(ws: WS, flight_id: Id) -> OrderView:
     """The order of takes as it stands."""
-    return ordering.get_order(ws, flight_id)
+    return sheet.get_order(ws, flight_id)
 
 
 @router.post("/flights/{flight_id}/order")
 def make_order(ws: WS, flight_id: Id, wish: OrderIn) -> OrderView:
-    """Order the takes for the least change-over time."""
-    return ordering.make_order(ws, flight_id, wish)
+    """Order the takes for little change-over time at once; a better order is looked for in the background."""
+    ordering.make_order(ws, flight_id, wish)
+    return sheet.get_order(ws, flight_id)
+
+
+@router.delete("/flights/{flight_id}/order/improving")
+def stop_improving(ws: WS, work: Work, flight_id: Id) -> OrderView:
+    """The order is good enough as it is: look for no better one."""
+    ordering.stop_improving(ws, flight_id)
+    work.drop(flight_id, ordering.IMPROVING)
+    return sheet.get_order(ws, flight_id)
 
 
 @router.patch("/planned/{planned_id}")
 def change_planned(ws: WS, planned_id: Id, patch: PlannedPatch) -> OrderView:
     """Mark a planned take, or correct what was really set."""
-    return ordering.change_planned(ws, planned_id, patch)
+    return sheet.change_planned(ws, planned_id, patch)

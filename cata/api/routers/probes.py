@@ -11,11 +11,13 @@ from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id
 from cata.api.receiving import AUDIO_BODY, FileName, incoming, keep_sound
-from cata.services import evidence as evidence_of_items
-from cata.services import probing, proofs, takes
-from cata.services.probing import PartName, ProbeIn
-from cata.services.views import TrayView
-from cata.services.views.probes import ComparisonView, EvidenceView, KnobAtView, PrintView
+from cata.core.signals.testfile.layout import PartName
+from cata.services.evidence import items, probing
+from cata.services.evidence.probing import ProbeIn
+from cata.services.evidence.views import ComparisonView, EvidenceView, KnobAtView, PrintView
+from cata.services.listen import proofs
+from cata.services.listen.views import TrayView
+from cata.services.takes.receiving import check_incoming
 
 router = APIRouter(prefix="/api", tags=["measurements"])
 
@@ -77,7 +79,7 @@ async def add_loopback(ws: WS, request: Request, name: FileName) -> Noted:
 async def own_level(ws: WS, request: Request, name: FileName) -> OwnLevel:
     """The everyday level of a dry recording of somebody's strumming; nothing is kept."""
     async with incoming(ws, request, name) as received:
-        await to_thread.run_sync(takes.check_incoming, ws, received)
+        await to_thread.run_sync(check_incoming, ws, received)
         return OwnLevel(nominal_dbfs=await to_thread.run_sync(probing.nominal, ws, received.path))
 
 
@@ -90,7 +92,7 @@ def probe_on_bench(ws: WS, gear_id: Id, data: ProbeIn) -> Noted:
 @router.get("/gear/{gear_id}/evidence")
 def evidence(ws: WS, gear_id: Id) -> EvidenceView:
     """All that is known of an item from its measurements."""
-    return evidence_of_items.get_evidence(ws, gear_id)
+    return items.get_evidence(ws, gear_id)
 
 
 @router.get("/gear/{gear_id}/proof/{key}")
@@ -104,7 +106,7 @@ def proof(
 @router.get("/gear/{gear_id}/against/{other_id}")
 def against(ws: WS, gear_id: Id, other_id: Annotated[int, Path(ge=1, le=2**53)]) -> ComparisonView:
     """Two items against each other in words."""
-    return evidence_of_items.compare(ws, gear_id, other_id)
+    return items.compare(ws, gear_id, other_id)
 
 
 @router.get("/gear/{gear_id}/knobs/{key}")
@@ -115,13 +117,13 @@ def knob_at(
     at: Annotated[str, Query(min_length=1, max_length=60)],
 ) -> KnobAtView:
     """A position of a knob as a person writes it, and what is known of the item there."""
-    return evidence_of_items.knob_at(ws, gear_id, key, at)
+    return items.knob_at(ws, gear_id, key, at)
 
 
 @router.get("/fingerprints")
 def fingerprints(ws: WS) -> list[PrintView]:
     """The fingerprints of all measured items."""
-    return evidence_of_items.fingerprints(ws)
+    return items.fingerprints(ws)
 
 
 class ProbePatch(ProbeIn):

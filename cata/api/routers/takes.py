@@ -11,8 +11,12 @@ from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id, Work
 from cata.api.receiving import AUDIO_BODY, FileName, keep_sound
-from cata.services import capturing, flight_view, takes, tray
-from cata.services.views import FlightView
+from cata.services.capture import steps
+from cata.services.flights.views import FlightView
+from cata.services.listen import tray
+from cata.services.match import accepting
+from cata.services.standing import flight as standing
+from cata.services.takes import placing, receiving
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Flight, Take
 
@@ -68,10 +72,10 @@ async def upload(
     """
     await to_thread.run_sync(_require_flight, ws, flight_id)
     kept, facts = await keep_sound(ws, request, name)
-    take_id = await to_thread.run_sync(takes.add_take, ws, flight_id, name, kept, facts, lead_in_s)
+    take_id = await to_thread.run_sync(receiving.add_take, ws, flight_id, name, kept, facts, lead_in_s)
     if planned_id is not None:
-        await to_thread.run_sync(capturing.place_planned, ws, take_id, planned_id)
-    return Received(take_id=take_id, filename=takes.clean_name(name), notes=facts["notes"])
+        await to_thread.run_sync(steps.place_planned, ws, take_id, planned_id)
+    return Received(take_id=take_id, filename=receiving.clean_name(name), notes=facts.notes)
 
 
 def _require_flight(ws: Workspace, flight_id: int) -> None:
@@ -82,36 +86,36 @@ def _require_flight(ws: Workspace, flight_id: int) -> None:
 @router.post("/flights/{flight_id}/takes/arrange")
 def arrange(ws: WS, work: Work, flight_id: Id) -> FlightView:
     """Place the unplaced takes by their names."""
-    takes.arrange(ws, flight_id)
-    return flight_view.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
+    placing.arrange(ws, flight_id)
+    return standing.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
 
 
 @router.post("/takes/{take_id}/place")
 def place(ws: WS, work: Work, take_id: Id, cell: PlaceIn) -> FlightView:
     """Put a take into a cell or out of the table."""
-    takes.place_take(ws, take_id, cell.contender_id, cell.test_id, cell.repeat)
+    placing.place_take(ws, take_id, cell.contender_id, cell.test_id, cell.repeat)
     flight_id = _flight_of(ws, take_id)
-    return flight_view.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
+    return standing.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
 
 
 @router.delete("/takes/{take_id}")
 def remove(ws: WS, work: Work, take_id: Id) -> FlightView:
     """Remove a take."""
     flight_id = _flight_of(ws, take_id)
-    takes.remove_take(ws, take_id)
-    return flight_view.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
+    placing.remove_take(ws, take_id)
+    return standing.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
 
 
 @router.post("/takes/{take_id}/lead-in", status_code=204)
 def lead_in(ws: WS, take_id: Id, data: LeadIn) -> None:
     """Declare the silence before the playing."""
-    takes.declare_lead_in(ws, take_id, data.lead_in_s)
+    placing.declare_lead_in(ws, take_id, data.lead_in_s)
 
 
 @router.post("/takes/{take_id}/accept", status_code=204)
 def accept(ws: WS, take_id: Id, data: Acceptance) -> None:
     """Keep a take in spite of a finding, or open the finding again."""
-    takes.accept_finding(ws, take_id, data.rule, data.accepted)
+    accepting.accept_finding(ws, take_id, data.rule, data.accepted)
 
 
 @router.get("/takes/{take_id}/audio", response_class=FileResponse)

@@ -12,7 +12,7 @@ from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
-import scipy.signal
+import scipy
 
 from cata.core.bench.curves import Curve, clip_with
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio

@@ -12,9 +12,9 @@ import numpy as np
 
 from cata.core.bench.circuit import Filter, analogue
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio
-from cata.core.coil import Loaded
 from cata.core.signals.phrase import Phrase, retuned
 from cata.core.signals.strings import Sensing, render
+from cata.core.workshop.coil import Loaded
 
 NEAR_MM, RATED_MM = 2.0, 2.5
 FALL_POWER = 1.6

@@ -12,8 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy.ndimage
-import scipy.signal
+import scipy
 
 from cata.core.clip import Audio, Clip
 from cata.core.signals import slate

@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from cata.core.coil import millivolts
+from cata.core.workshop.coil import millivolts
 
 JUST_HEARD_DB = 1.0
 SIDE_HEARD_DB = 1.5

@@ -13,8 +13,7 @@ from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
-import scipy.fft
-import scipy.ndimage
+import scipy
 
 from cata.core.clip import Audio
 from cata.core.measure.material import Material

@@ -11,7 +11,7 @@ from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
-import scipy.ndimage
+import scipy
 
 from cata.core.match.lag import best_shift
 from cata.core.measure import frames

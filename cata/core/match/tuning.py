@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import numpy.typing as npt
-import scipy.fft
-import scipy.ndimage
+import scipy
 
 from cata.core.measure.material import Material
 from cata.core.measure.pitch import Peaks, peaks_of

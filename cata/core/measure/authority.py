@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy.interpolate
+import scipy
 
 from cata.core.measure.outcome import Outcome, measured, refused
 

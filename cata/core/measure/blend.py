@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy.optimize
+import scipy
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio
 from cata.core.match.lag import MAX_RIVAL

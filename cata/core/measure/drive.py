@@ -12,7 +12,7 @@ import math
 
 import numpy as np
 import numpy.typing as npt
-import scipy.fft
+import scipy
 
 from cata.core.clip import Audio
 from cata.core.measure import frames

@@ -6,7 +6,7 @@ import itertools
 
 import numpy as np
 import numpy.typing as npt
-import scipy.fft
+import scipy
 
 from cata.core.measure.kweight import k_weighted
 from cata.core.measure.level import OFFSET_LUFS

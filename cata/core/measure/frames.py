@@ -11,7 +11,7 @@ from collections.abc import Iterator
 
 import numpy as np
 import numpy.typing as npt
-import scipy.fft
+import scipy
 
 from cata.core.clip import Audio
 

@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
-import scipy.signal
+import scipy
 
 from cata.core.clip import Audio
 

@@ -10,7 +10,7 @@ from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
-import scipy.ndimage
+import scipy
 
 from cata.core.clip import Audio
 from cata.core.measure import frames

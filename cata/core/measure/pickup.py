@@ -6,11 +6,11 @@ import math
 
 import numpy as np
 import numpy.typing as npt
-import scipy.optimize
+import scipy
 
-from cata.core.coil import peak_of
 from cata.core.measure.outcome import Outcome, measured, refused
 from cata.core.measure.strings import CENTRES_HZ, Strings
+from cata.core.workshop.coil import peak_of
 
 Floats = npt.NDArray[np.float64]
 

@@ -14,7 +14,7 @@ from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
-import scipy.fft
+import scipy
 import soxr
 
 from cata.core.clip import Audio

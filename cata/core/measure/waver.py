@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import numpy.typing as npt
-import scipy.signal
+import scipy
 
 from cata.core.measure.material import Material
 from cata.core.measure.outcome import Outcome, measured, refused

@@ -5,7 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from cata.core.plan.setup import CHANGE_S, WARM_UP_S, Change, PartKind, Setup, changes
+import numpy as np
+import numpy.typing as npt
+
+from cata.core.plan.setup import CHANGE_S, SWAPPED_WITH, WARM_UP_S, Change, PartKind, Setup, changes
 from cata.errors import Invalid
 
 WRITE_DOWN_S = 12
@@ -157,7 +160,24 @@ def _clocked(rows: Sequence[_Row], numbers: Sequence[int], warm_s: float) -> Sch
     )
 
 
-def cost_table(cells: Sequence[Cell], seconds: Mapping[PartKind, int] | None = None) -> list[list[int]]:
-    """Change-over seconds between every two cells."""
+def cost_table(cells: Sequence[Cell], seconds: Mapping[PartKind, int] | None = None) -> npt.NDArray[np.int64]:
+    """Change-over seconds between every two cells, shape (cells, cells): :func:`change_seconds` of all pairs."""
     cost = CHANGE_S | dict(seconds or {})
-    return [[sum(c.seconds for c in changes(a.setup, b.setup, cost)) for b in cells] for a in cells]
+    keys = sorted({key for cell in cells for key in cell.setup})
+    differs: dict[str, npt.NDArray[np.bool_]] = {}
+    for key in keys:
+        values = [part.value if (part := cell.setup.get(key)) is not None else None for cell in cells]
+        codes = {value: code for code, value in enumerate(dict.fromkeys(values))}
+        code = np.array([codes[value] for value in values])
+        differs[key] = code[:, None] != code[None, :]
+    table = np.zeros((len(cells), len(cells)), dtype=np.int64)
+    for key in keys:
+        parts = [cell.setup.get(key) for cell in cells]
+        one = next(part for part in parts if part is not None)
+        counts = differs[key]
+        if one.kind in SWAPPED_WITH and one.device in differs:
+            counts = counts & ~differs[one.device]
+        # A part that is a switch on one device and a knob on another costs the slower of the two, either way round.
+        each = np.array([cost[part.kind] if part is not None else 0 for part in parts])
+        table += counts * np.maximum(each[:, None], each[None, :])
+    return table

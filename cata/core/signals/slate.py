@@ -11,7 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.signal
+import scipy
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio, Clip
 from cata.errors import Invalid

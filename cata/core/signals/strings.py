@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy.signal
+import scipy
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio
 from cata.core.signals.phrase import Note, Phrase

@@ -4,15 +4,12 @@ import { queries } from './api/client';
 export type Progress = { state: string; done: number; total: number };
 type Event =
 	| { kind: 'changed'; label: string }
-	| { kind: 'analysed'; flight_id: number; what: string }
-	| { kind: 'making'; flight_id: number; done: number; total: number }
+	| { kind: 'done'; flight_id: number; what: string }
 	| { kind: 'progress'; flight_id: number; state: string; done?: number; total?: number };
 
 class Live {
 	connected = $state(true);
 	progress = $state<Record<number, Progress>>({});
-	/** Takes being made (rehearsed, cut out of a long recording), by flight. */
-	making = $state<Record<number, { done: number; total: number }>>({});
 	#source: EventSource | null = null;
 	#due: ReturnType<typeof setTimeout> | null = null;
 
@@ -37,10 +34,6 @@ class Live {
 		if (event.kind === 'progress') {
 			const { flight_id, state, done = 0, total = 0 } = event;
 			this.progress = { ...this.progress, [flight_id]: { state, done, total } };
-		}
-		if (event.kind === 'making') {
-			const { flight_id, done, total } = event;
-			this.making = { ...this.making, [flight_id]: { done, total } };
 		}
 		// A batch of takes gives many events; one look at the server after them is enough.
 		this.#due ??= setTimeout(() => this.#refresh(), 150);

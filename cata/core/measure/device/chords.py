@@ -11,7 +11,7 @@ from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
-import scipy.fft
+import scipy
 
 from cata.core.clip import ANALYSIS_RATE_HZ
 from cata.core.measure.device.bands import ROUNDING, TWO_OF_A_KIND

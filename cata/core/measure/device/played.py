@@ -11,9 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy.fft
-import scipy.interpolate
-import scipy.signal
+import scipy
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Clip
 from cata.core.measure.device import steady, sweeps

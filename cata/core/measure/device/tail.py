@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy.optimize
+import scipy
 
 from cata.core.clip import ANALYSIS_RATE_HZ
 from cata.core.measure.device import sweeps

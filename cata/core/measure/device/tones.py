@@ -10,8 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
-import scipy.interpolate
-import scipy.ndimage
+import scipy
 
 from cata.core.clip import ANALYSIS_RATE_HZ
 from cata.core.measure.device.bands import scatter

@@ -123,7 +123,7 @@ export class FlightState {
 
 	placeInOrder = () => this.#keep(got(api.POST('/api/flights/{flight_id}/takes/in-order', { params: this.#path() })));
 
-	work = (what: 'cancel' | 'continue') =>
+	work = (what: 'cancel' | 'continue' | 'retry') =>
 		this.#keep(
 			got(api.POST('/api/flights/{flight_id}/work/{what}', { params: { path: { flight_id: this.id, what } } }))
 		);

@@ -4,6 +4,7 @@
 	import { api, got, queries, type Finding } from '$lib/api/client';
 	import { player } from '$lib/audio/player.svelte';
 	import { notices } from '$lib/notices.svelte';
+	import Failures from '$lib/parts/Failures.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import { useFlight } from '../flight.svelte';
@@ -45,6 +46,7 @@
 {:else}
 	<p class="text-xl font-semibold mb-1" role="status">{match.data.summary}</p>
 	<p class="text-sm mb-4 max-w-4xl"><span class="font-semibold">Repeatability.</span> {match.data.repeatability}</p>
+	<Failures failures={match.data.failures ?? []} retry={() => flight.work('retry')} />
 	{#if match.data.redo.length}
 		<section class="border border-error rounded-box p-3 mb-4 max-w-4xl" aria-labelledby="redo">
 			<h2 id="redo" class="mb-1">Record again</h2>

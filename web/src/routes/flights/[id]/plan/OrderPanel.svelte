@@ -56,10 +56,18 @@
 			>for {order.steps.length} takes{order.sessions > 1 ? ` in ${order.sessions} sessions` : ''};
 			{order.best
 				? 'no order has shorter change-overs'
-				: `change-overs at most ${order.gap_percent} % over the least possible`}{order.table_order_s > order.change_s
+				: `change-overs at most ${order.gap_percent} % over what no order can beat`}{order.table_order_s >
+			order.change_s
 				? `, ${spoken(order.table_order_s - order.change_s)} less than row by row`
 				: ''}.</span>
 	</p>
+	{#if order.improving}
+		<p class="flex gap-3 items-center text-sm mt-1" role="status">
+			<progress class="progress w-32" aria-label="Looking for a better order"></progress>
+			a better order is being looked for
+			<button class="btn btn-xs" onclick={plan.stopImproving}>Keep this one</button>
+		</p>
+	{/if}
 	<div class="flex h-3 max-w-3xl mt-1 border rule" aria-hidden="true">
 		{#each parts as [name, seconds, colour] (name)}<span style="width:{share(seconds)};background:{colour}"></span
 			>{/each}

@@ -157,6 +157,15 @@ export class PlanState {
 		}
 	};
 
+	stopImproving = async () => {
+		try {
+			const order = await got(api.DELETE('/api/flights/{flight_id}/order/improving', { params: this.#path }));
+			queries.setQueryData(['order', this.#id()], order);
+		} catch (error) {
+			notices.fail(error);
+		}
+	};
+
 	mark = async (planned_id: number, state: 'todo' | 'done' | 'redo') => {
 		try {
 			queries.setQueryData(

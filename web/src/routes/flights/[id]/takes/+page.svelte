@@ -4,6 +4,7 @@
 	import { player } from '$lib/audio/player.svelte';
 	import { notices } from '$lib/notices.svelte';
 	import DropArea from '$lib/parts/DropArea.svelte';
+	import Failures from '$lib/parts/Failures.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import { useFlight } from '../flight.svelte';
@@ -71,6 +72,8 @@
 	<FileButton text="Choose a folder" folder onfiles={choose} />
 </DropArea>
 
+<Failures failures={data.failures ?? []} retry={() => flight.work('retry')} />
+
 <OtherWays {data} />
 
 {#if uploads.list.length}
@@ -130,7 +133,8 @@
 					: 'stereo'} · {take.codec.replace(/_/g, ' ').toLowerCase()}</span>
 		</button>
 		{#each take.notes as note, i (i)}<span class="block text-xs text-error">{note}</span>{/each}
-		{#if take.state === 'refused'}<span class="block text-xs text-error">{take.refusal}</span>{/if}
+		{#if take.state === 'refused' || take.state === 'failed'}<span class="block text-xs text-error">{take.refusal}</span
+			>{/if}
 		{#if take.worst}<a class="block text-xs text-error font-semibold underline" href="/flights/{flight.id}/match"
 				>{take.worst === 'fault' ? 'to redo' : 'look at it'}</a
 			>{/if}

@@ -4,8 +4,9 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries, type Flight } from '$lib/api/client';
 	import type { Recording } from '$lib/api/plan';
-	import { live } from '$lib/live.svelte';
+	import { address, send } from '$lib/upload';
 	import { notices } from '$lib/notices.svelte';
+	import Making from './Making.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
 
 	let { data }: { data: Flight } = $props();
@@ -20,33 +21,21 @@
 	let rehearsing = $state(false);
 	let player = $state('0');
 	let contender = $state('');
-	const making = $derived(live.making[data.id]);
 	const row = $derived(data.contenders.find((one) => String(one.id) === contender) ?? data.contenders[0]);
 
-	function send(file: File | undefined) {
+	async function take(file: File | undefined) {
 		if (!file) return;
-		const query = new URLSearchParams({
-			name: file.name,
-			takes: String(Math.max(0, Math.round(Number(count)) || 0)),
-			slates: String(slates),
-			reamped: String(reamped)
-		});
-		const request = new XMLHttpRequest();
+		const takes = Math.max(0, Math.round(Number(count)) || 0);
+		const url = address(`/api/flights/${data.id}/recordings`, file, { takes, slates, reamped });
 		sending = 0;
-		request.open('POST', `/api/flights/${data.id}/recordings?${query}`);
-		request.setRequestHeader('content-type', 'application/octet-stream');
-		request.upload.onprogress = (event) => (sending = event.total ? event.loaded / event.total : 0);
-		request.onload = () => {
+		try {
+			const answer = await send(url, file, (share) => (sending = share)).done;
+			await goto(`/flights/${data.id}/cuts/${(JSON.parse(answer) as Recording).id}`);
+		} catch (error) {
+			notices.fail(error);
+		} finally {
 			sending = null;
-			const answer = JSON.parse(request.responseText || '{}') as Partial<Recording> & { detail?: string };
-			if (request.status === 201) void goto(`/flights/${data.id}/cuts/${answer.id}`);
-			else notices.say(answer.detail ?? `Cata answered ${request.status}.`, 'error');
-		};
-		request.onerror = () => {
-			sending = null;
-			notices.say('Cata does not answer. Is it still running?', 'error');
-		};
-		request.send(file);
+		}
 	}
 
 	async function rehearse() {
@@ -58,7 +47,7 @@
 					body: { player: Number(player), planned_ids: [], again: false }
 				})
 			);
-			notices.say(`${answer.made} takes rehearsed. ${answer.notes.join(' ')}`);
+			notices.say(`${answer.asked} takes are being played. ${answer.notes.join(' ')}`);
 		} catch (error) {
 			notices.fail(error);
 		} finally {
@@ -79,17 +68,22 @@
 		<label class="flex gap-2 items-center text-sm my-1"
 			>It holds
 			<input class="input input-xs w-14 figures" bind:value={count} placeholder="open" inputmode="numeric" /> takes</label>
-		<FileButton text="Choose the recording" name="Long recording" onfiles={(files) => send(files[0])} />
+		<FileButton text="Choose the recording" name="Long recording" onfiles={(files) => take(files[0])} />
 		{#if sending !== null}
 			<p class="text-sm mt-1" role="status">
 				<progress class="progress w-32" value={sending} aria-label="Sent of the recording"></progress>
-				{sending < 1 ? 'sending' : 'looking for takes…'}
+				sending
 			</p>
 		{/if}
 		{#each recordings.data ?? [] as one (one.id)}
 			<p class="text-sm mt-1">
 				<a class="underline" href="/flights/{data.id}/cuts/{one.id}">{one.filename}</a>
-				<span class="quiet">{one.made} of {one.pieces.length} made</span>
+				<span class="quiet"
+					>{one.state === 'looking'
+						? 'looking for takes…'
+						: one.state === 'found'
+							? `${one.made} of ${one.pieces.length} made`
+							: 'cannot be used'}</span>
 			</p>
 		{/each}
 	</section>
@@ -136,9 +130,4 @@
 		</div>
 	</section>
 </div>
-{#if making && making.done < making.total}
-	<p class="mb-4 flex gap-3 items-center" role="status">
-		<progress class="progress w-48" value={making.done} max={making.total} aria-label="Takes made"></progress>
-		{making.done} of {making.total} takes made
-	</p>
-{/if}
+<Making {data} />

@@ -1,5 +1,6 @@
 /** Uploads of a flight: two at a time, each with its progress, each refused or taken on its own. */
 import { queries } from '$lib/api/client';
+import { send, Stopped, type Sending } from '$lib/upload';
 
 export type Upload = {
 	id: number;
@@ -17,7 +18,7 @@ export class Uploads {
 	// eslint-disable-next-line svelte/prefer-svelte-reactivity
 	#files = new Map<number, File>();
 	// eslint-disable-next-line svelte/prefer-svelte-reactivity
-	#requests = new Map<number, XMLHttpRequest>();
+	#sendings = new Map<number, Sending>();
 	#next = 1;
 	#flight: () => number;
 	#whenDone: () => Promise<unknown>;
@@ -49,7 +50,7 @@ export class Uploads {
 
 	cancel() {
 		for (const one of this.list) if (one.state === 'waiting') this.#change(one.id, { state: 'cancelled' });
-		for (const request of this.#requests.values()) request.abort();
+		for (const sending of this.#sendings.values()) sending.stop();
 	}
 
 	clear() {
@@ -61,55 +62,40 @@ export class Uploads {
 	}
 
 	#pump() {
-		while (this.#requests.size < AT_ONCE) {
+		while (this.#sendings.size < AT_ONCE) {
 			const next = this.list.find((one) => one.state === 'waiting');
 			if (!next) break;
-			this.#send(next);
+			void this.#send(next);
 		}
 		if (this.open === 0 && this.list.some((one) => one.state === 'taken')) void this.#whenDone();
 	}
 
-	#send(upload: Upload) {
+	async #send(upload: Upload) {
 		const file = this.#files.get(upload.id);
 		if (!file) return;
-		const request = new XMLHttpRequest();
-		this.#requests.set(upload.id, request);
+		const sending = send(
+			`/api/flights/${this.#flight()}/takes?name=${encodeURIComponent(upload.name)}`,
+			file,
+			(share) => this.#change(upload.id, { share }),
+			() => this.#change(upload.id, { state: 'checking', share: 1 })
+		);
+		this.#sendings.set(upload.id, sending);
 		this.#change(upload.id, { state: 'sending' });
-		request.open('POST', `/api/flights/${this.#flight()}/takes?name=${encodeURIComponent(upload.name)}`);
-		request.setRequestHeader('content-type', 'application/octet-stream');
-		request.upload.onprogress = (event) => {
-			if (event.lengthComputable) this.#change(upload.id, { share: event.loaded / event.total });
-		};
-		request.upload.onload = () => this.#change(upload.id, { state: 'checking', share: 1 });
-		request.onload = () => {
-			if (request.status === 201) this.#change(upload.id, { state: 'taken' });
-			else this.#change(upload.id, { state: 'refused', reason: reasonIn(request) });
-			this.#finish(upload.id);
-		};
-		request.onerror = () => {
-			this.#change(upload.id, { state: 'refused', reason: 'Cata did not answer; the file was not taken' });
-			this.#finish(upload.id);
-		};
-		request.onabort = () => {
-			this.#change(upload.id, { state: 'cancelled' });
-			this.#finish(upload.id);
-		};
-		request.send(file);
+		try {
+			await sending.done;
+			this.#change(upload.id, { state: 'taken' });
+		} catch (error) {
+			if (error instanceof Stopped) this.#change(upload.id, { state: 'cancelled' });
+			else this.#change(upload.id, { state: 'refused', reason: (error as Error).message });
+		}
+		this.#finish(upload.id);
 	}
 
 	#finish(id: number) {
-		this.#requests.delete(id);
+		this.#sendings.delete(id);
 		this.#files.delete(id);
 		this.#pump();
 		if (this.open === 0) void queries.invalidateQueries();
-	}
-}
-
-function reasonIn(request: XMLHttpRequest): string {
-	try {
-		return (JSON.parse(request.responseText) as { detail?: string }).detail ?? `answer ${request.status}`;
-	} catch {
-		return `answer ${request.status}`;
 	}
 }
 

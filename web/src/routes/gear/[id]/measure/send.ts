@@ -1,25 +1,5 @@
-/** Sending recordings with progress. */
-import { Problem } from '$lib/api/client';
-
-function send(url: string, file: File, tell: (share: number) => void): Promise<string> {
-	return new Promise((done, fail) => {
-		const request = new XMLHttpRequest();
-		request.open('POST', url);
-		request.upload.onprogress = (event) => event.lengthComputable && tell(event.loaded / event.total);
-		request.onload = () => {
-			if (request.status < 300) return done(request.responseText);
-			let detail = `the recording was not taken (${request.status})`;
-			try {
-				detail = JSON.parse(request.responseText).detail ?? detail;
-			} catch {
-				// The status says enough.
-			}
-			fail(new Problem(`${file.name}: ${detail}`));
-		};
-		request.onerror = () => fail(new Problem('Cata does not answer. Is it still running?'));
-		request.send(file);
-	});
-}
+/** What is sent to an item's page: answers to the test file, strings, strumming, tones. */
+import { address, send } from '$lib/upload';
 
 /** The test file's answer to an item with its knobs as written, or as a loop-back where there is no item. */
 export async function sendRecording(
@@ -29,10 +9,9 @@ export async function sendRecording(
 	nominal: number | null,
 	tell: (share: number) => void
 ): Promise<void> {
-	const query = new URLSearchParams({ name: file.name });
-	if (nominal !== null && gear !== null) query.set('nominal_dbfs', String(nominal));
-	for (const [key, text] of Object.entries(settings)) query.append('settings', `${key}=${text}`);
-	await send(gear === null ? `/api/loopbacks?${query}` : `/api/gear/${gear}/probes?${query}`, file, tell);
+	const knobs = Object.entries(settings).map(([key, text]) => `${key}=${text}`);
+	const made = gear === null ? {} : { settings: knobs, nominal_dbfs: nominal };
+	await send(address(gear === null ? '/api/loopbacks' : `/api/gear/${gear}/probes`, file, made), file, tell).done;
 }
 
 /** How a pickup stood while its strings were recorded. */
@@ -47,19 +26,15 @@ export type Stood = {
 
 /** Six open strings through a pickup. */
 export async function sendStrings(file: File, gear: number, stood: Stood, tell: (share: number) => void) {
-	const query = new URLSearchParams({ name: file.name });
-	for (const [key, value] of Object.entries(stood)) if (value !== null && value !== '') query.set(key, String(value));
-	await send(`/api/gear/${gear}/strings?${query}`, file, tell);
+	await send(address(`/api/gear/${gear}/strings`, file, stood), file, tell).done;
 }
 
 /** The level of somebody's own strumming, in dBFS. */
 export async function sendStrumming(file: File): Promise<number> {
-	const query = new URLSearchParams({ name: file.name });
-	return JSON.parse(await send(`/api/own-level?${query}`, file, () => {})).nominal_dbfs;
+	return JSON.parse(await send(address('/api/own-level', file), file).done).nominal_dbfs;
 }
 
 /** The level of a recorded calibrating tone, RMS in dBFS. */
 export async function sendTone(file: File): Promise<number> {
-	const query = new URLSearchParams({ name: file.name });
-	return JSON.parse(await send(`/api/tone-level?${query}`, file, () => {})).rms_dbfs;
+	return JSON.parse(await send(address('/api/tone-level', file), file).done).rms_dbfs;
 }

@@ -4,12 +4,12 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries } from '$lib/api/client';
 	import type { Piece, Recording } from '$lib/api/plan';
-	import { live } from '$lib/live.svelte';
 	import { Draft } from '$lib/draft.svelte';
 	import { notices } from '$lib/notices.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import { useFlight } from '../../flight.svelte';
 	import { PlanState } from '../../plan/plan.svelte';
+	import Making from '../../takes/Making.svelte';
 	import Wave from './Wave.svelte';
 
 	const flight = useFlight();
@@ -19,11 +19,10 @@
 		queryKey: ['recording', id],
 		queryFn: () => got(api.GET('/api/recordings/{recording_id}', { params: { path: { recording_id: id } } }))
 	}));
-	let making = $state(false);
 	let near = $state<number | null>(null);
-	const progress = $derived(live.making[flight.id]);
 	const draft = new Draft<Recording>(() => recording.refetch());
 	const data = $derived(draft.held?.id === id ? draft.held : recording.data);
+	const making = $derived(!!flight.data?.making);
 	const open = $derived(data?.pieces.filter((one) => one.take_id === null && one.planned_id !== null).length ?? 0);
 
 	function change(pieces: Piece[]) {
@@ -56,7 +55,6 @@
 	}
 
 	async function make() {
-		making = true;
 		// What was typed last counts as well.
 		await draft.settled();
 		try {
@@ -64,7 +62,6 @@
 		} catch (error) {
 			notices.fail(error);
 		}
-		making = false;
 		await queries.invalidateQueries();
 	}
 </script>
@@ -79,16 +76,16 @@
 		<button class="btn btn-sm" onclick={add}>Add a cut</button>
 		<a class="btn btn-sm btn-ghost" href="/flights/{flight.id}/takes">Back to the takes</a>
 	</div>
-	{#if making && progress && progress.done < progress.total}
-		<p role="status" class="mb-2 flex gap-3 items-center">
-			<progress class="progress w-48" value={progress.done} max={progress.total} aria-label="Takes made"></progress>
-			{progress.done} of {progress.total}
-		</p>
-	{/if}
+	{#if flight.data}<Making data={flight.data} />{/if}
 	<p class="mb-2" role="status">
-		{data.pieces.length} takes found{data.by_slates ? ` by ${data.slates} slates` : ' by their likeness'},
-		{data.pieces.filter((one) => one.flag).length} to look at, {data.made} made.
-		{#if data.missing.length}<span class="text-error">Not in this recording: {data.missing.join('; ')}.</span>{/if}
+		{#if data.state === 'looking'}Looking for the takes in it…
+		{:else if data.state !== 'found'}<span class="text-error">{data.refusal}</span>
+			<button class="btn btn-xs" onclick={() => flight.work('retry')}>Try again</button>
+		{:else}
+			{data.pieces.length} takes found{data.by_slates ? ` by ${data.slates} slates` : ' by their likeness'},
+			{data.pieces.filter((one) => one.flag).length} to look at, {data.made} made.
+			{#if data.missing.length}<span class="text-error">Not in this recording: {data.missing.join('; ')}.</span>{/if}
+		{/if}
 	</p>
 	<Wave {data} {near} onchange={replace} onnear={(index) => (near = index)} />
 	<div class="overflow-x-auto mt-4">

@@ -1,0 +1,20 @@
+"""All background work there is, the most urgent first."""
+
+from __future__ import annotations
+
+from cata.services.capture.cutting import CUT_OUT, FIND
+from cata.services.capture.rehearsing import REHEARSE
+from cata.services.evidence.measuring import BENCH, PICKUPS, PLUCKED, PROBES
+from cata.services.match.audits import FLIGHT_AUDIT, TEST_AUDIT
+from cata.services.plan.ordering import IMPROVE
+from cata.services.takes.analysis import ANALYSIS
+from cata.services.upkeep.sweeping import tidy
+from cata.services.workspace import Workspace
+from cata.tasks.runner import Runner
+
+DUTIES = (IMPROVE, FIND, CUT_OUT, REHEARSE, ANALYSIS, TEST_AUDIT, FLIGHT_AUDIT, PROBES, PICKUPS, BENCH, PLUCKED)
+
+
+def runner_for(ws: Workspace) -> Runner:
+    """What does the background work of an open data directory."""
+    return Runner(ws, DUTIES, at_start=lambda: tidy(ws))

@@ -1,0 +1,1 @@
+"""Capture: long recordings, cuts, rehearsals, slates."""

@@ -1,0 +1,1 @@
+"""Choosing: briefs and rankings."""

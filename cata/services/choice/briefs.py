@@ -1,0 +1,89 @@
+"""Briefs: what is needed, and what may be spent."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, Field
+from sqlmodel import col, select
+
+from cata.core.brief import SOUND_BY_KEY, Need
+from cata.core.money import show_price
+from cata.services.choice.views import BriefView
+from cata.services.workspace import Workspace, require
+from cata.store.changes import remove
+from cata.store.tables import Brief
+
+DEFAULT_SOUNDS = ("clean-rhythm", "edge-of-breakup")
+
+
+class BriefIn(BaseModel):
+    """A brief as a person writes it; a new one starts with two common sounds."""
+
+    name: str = Field(min_length=1, max_length=120)
+    need: Need | None = None
+
+
+class BriefPatch(BaseModel):
+    """A changed brief."""
+
+    name: str | None = Field(default=None, min_length=1, max_length=120)
+    need: Need | None = None
+
+
+def spendable_text(need: Need) -> str:
+    """What can be spent, in words."""
+    if need.spendable_minor is None:
+        return "no budget given"
+    return show_price(need.spendable_minor, need.currency)
+
+
+def _line(need: Need) -> str:
+    sounds = ", ".join(sound.name.lower() for sound in need.sounds) or "no sounds chosen yet"
+    return f"{need.style or 'any style'}: {sounds}; {spendable_text(need)} to spend"
+
+
+def view_of(brief: Brief) -> BriefView:
+    """A brief with its line."""
+    need = Need.model_validate(brief.need)
+    return BriefView(
+        id=brief.id or 0, name=brief.name, need=need, line=_line(need), spendable_text=spendable_text(need)
+    )
+
+
+def list_briefs(ws: Workspace) -> list[BriefView]:
+    """All briefs, oldest first."""
+    with ws.reading() as session:
+        return [view_of(brief) for brief in session.exec(select(Brief).order_by(col(Brief.id))).all()]
+
+
+def get_brief(ws: Workspace, brief_id: int) -> BriefView:
+    """One brief."""
+    with ws.reading() as session:
+        return view_of(require(session, Brief, brief_id))
+
+
+def add_brief(ws: Workspace, data: BriefIn) -> BriefView:
+    """Write a brief."""
+    need = data.need or Need(sounds=[SOUND_BY_KEY[key].as_sound() for key in DEFAULT_SOUNDS])
+    with ws.acting(f"Add brief {data.name}") as session:
+        brief = Brief(name=data.name, need=need.model_dump(mode="json"), created_at=ws.now())
+        session.add(brief)
+        session.flush()
+    return view_of(brief)
+
+
+def change_brief(ws: Workspace, brief_id: int, patch: BriefPatch) -> BriefView:
+    """Change a brief in place."""
+    with ws.acting("Change brief") as session:
+        brief = require(session, Brief, brief_id)
+        if patch.name is not None:
+            brief.name = patch.name
+        if patch.need is not None:
+            brief.need = patch.need.model_dump(mode="json")
+        session.add(brief)
+    return view_of(brief)
+
+
+def remove_brief(ws: Workspace, brief_id: int) -> None:
+    """Remove a brief; flights that stood for it stay."""
+    with ws.acting("Remove brief") as session:
+        remove(session, require(session, Brief, brief_id))

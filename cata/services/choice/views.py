@@ -1,0 +1,49 @@
+"""What services answer about briefs and choices."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from cata.core.brief import Need
+
+
+class RankedView(BaseModel):
+    """A contender's place."""
+
+    place: int
+    contender_id: int
+    name: str
+    letter: str
+    colour: int
+    score: float | None
+    fit: float | None
+    coverage: float
+    price_score: float | None
+    price_text: str
+    price_minor: int | None
+    over_minor: int
+    left_text: str
+    strengths: list[str]
+    shortfalls: list[str]
+    best_share: float
+
+
+class ChoiceView(BaseModel):
+    """The ranking of a flight for a need."""
+
+    flight_id: int
+    flight_name: str
+    ranked: list[RankedView]
+    sentence: str
+    certainty: str
+    spendable_text: str
+
+
+class BriefView(BaseModel):
+    """A brief; ``line`` says it in one line."""
+
+    id: int
+    name: str
+    need: Need
+    line: str
+    spendable_text: str

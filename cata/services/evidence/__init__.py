@@ -1,0 +1,1 @@
+"""Evidence: readings of takes, devices and pickups."""

@@ -1,0 +1,64 @@
+"""What the takes of flights say of an item nobody played a test file through: the weaker grade of evidence."""
+
+from __future__ import annotations
+
+from sqlmodel import Session, col, select
+
+from cata.core.evidence.played import played_drive, played_range
+from cata.core.measure.registry import BY_KEY
+from cata.services.evidence.views import FigureView
+from cata.services.takes.rows import readings_of
+from cata.store.tables import Contender, Flight, Reading, Take
+
+TOLD = (
+    ("harshness_db", ""), ("level_spread_db", ""), ("low_tightness_ms", ""), ("chord_dirt_db", ""),
+    ("sustain", "db_per_s"), ("noise_floor_dbfs", ""),
+)  # fmt: skip
+"""Readings of a take that say something of the gear, with the part of those that have parts."""
+PART_NAMES = {"db_per_s": (", fall of a held note", "dB/s")}
+
+
+def place_by_playing(session: Session, gear_id: int) -> str:
+    """Where an item stands among the contenders of a flight by playing alone; empty where it was not compared."""
+    mine = session.exec(select(Contender).where(Contender.gear_id == gear_id)).first()
+    if mine is None:
+        return ""
+    by_name: dict[str, list[float]] = {}
+    statement = (
+        select(Take, Contender).join(Contender, col(Contender.id) == Take.contender_id)
+        .where(Take.flight_id == mine.flight_id, Take.repeat == 0)
+    )  # fmt: skip
+    takes = session.exec(statement).all()
+    readings = readings_of(session, [take.id or 0 for take, _ in takes])
+    for take, contender in takes:
+        drive = played_drive({key: row.value for key, row in readings[take.id or 0].items()})
+        if drive is not None:
+            by_name.setdefault(contender.name, []).append(drive)
+    order = sorted(by_name, key=lambda name: sum(by_name[name]) / len(by_name[name]))
+    if mine.name not in order or len(order) < 2:
+        return ""
+    place = order.index(mine.name) + 1
+    flight = session.get_one(Flight, mine.flight_id)
+    return f"From playing alone, in “{flight.name}”: {place} of {len(order)} from the cleanest to the most driven."
+
+
+def played_figures(session: Session, gear_id: int) -> list[FigureView]:
+    """Readings of all takes of an item, as the range they span: its settings and what was played are in it."""
+    statement = (
+        select(Reading).join(Take, col(Take.id) == Reading.take_id)
+        .join(Contender, col(Contender.id) == Take.contender_id)
+        .where(Contender.gear_id == gear_id, col(Reading.key).in_([key for key, _ in TOLD]))
+    )  # fmt: skip
+    values: dict[str, list[object]] = {}
+    for row in session.exec(statement).all():
+        values.setdefault(row.key, []).append(row.value)
+    found = []
+    for key, part in TOLD:
+        reading = BY_KEY[key]
+        more, unit = PART_NAMES.get(part, ("", reading.unit))
+        text, count = played_range(values.get(key, []), part, reading.decimals)
+        if count:
+            doubt = f"played, {count} take{'s' if count > 1 else ''}: settings and playing are in it"
+            found.append(FigureView(key=key, name=reading.name + more, text=f"{text} {unit}", band=None, doubt=doubt,
+                                    about=reading.about, grade="played"))  # fmt: skip
+    return found

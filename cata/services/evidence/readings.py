@@ -1,0 +1,195 @@
+"""The readings of a flight as a table: values with unit and doubt, and differences that can be trusted or not."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlmodel import col, select
+
+from cata.core.measure.registry import READINGS, REGIONS, Reading, jnd_of
+from cata.services.evidence.reading_views import (
+    CellReading,
+    ReadingRow,
+    ReadingsView,
+    RegionShare,
+    SpectrumView,
+    Trust,
+)
+from cata.services.match.repeating import FlightRepeats, flight_repeats
+from cata.services.takes.rows import placed_takes, readings_of
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Analysed, Take, Test
+from cata.store.tables import Reading as ReadingRowTable
+
+CHART_LOW_HZ, CHART_HIGH_HZ, CHART_PER_OCTAVE = 50.0, 16_000.0, 12
+REGION_EDGES_HZ = [60.0, 150.0, 400.0, 1000.0, 2500.0, 5000.0, 12000.0]
+IN_TABLE = [reading for reading in READINGS if reading.key not in ("third_octaves_db",)]
+
+
+def chart_hz() -> list[float]:
+    """Frequencies of the chart, as in cata.core.peaks (which needs numpy and stays out of the web process)."""
+    count = 0
+    while CHART_LOW_HZ * 2 ** (count / CHART_PER_OCTAVE) <= CHART_HIGH_HZ:
+        count += 1
+    return [round(CHART_LOW_HZ * 2 ** (i / CHART_PER_OCTAVE), 2) for i in range(count)]
+
+
+def number_in(value: Any, part: str) -> float | None:
+    """The number a reading (or its part) holds, None where it holds none."""
+    if isinstance(value, dict):
+        value = value.get(part)
+    return float(value) if isinstance(value, (int, float)) and not isinstance(value, bool) else None
+
+
+def text_of(reading: Reading, value: Any, part: str) -> str:
+    """A value with its unit; words stay words."""
+    inner = value.get(part) if isinstance(value, dict) else value
+    if inner is None:
+        return ""
+    if isinstance(inner, str):
+        return inner
+    if reading.key == "clipped":
+        return f"{inner}"
+    unit = "s" if part == "t20_s" else reading.unit
+    return f"{inner:.{reading.decimals}f} {unit}".strip()
+
+
+def compare(
+    reading: Reading, value: float | None, base: float | None, band: float = 0.0
+) -> tuple[float | None, str, Trust]:
+    """Difference from a base: the number, its words, and whether it can be heard and exceeds the flight's own noise."""
+    if value is None or base is None:
+        return None, "", "unknown"
+    difference = value - base
+    jnd = jnd_of(reading, base)
+    amount = f"{difference:+.{reading.decimals}f} {reading.step_unit}".strip()
+    if jnd is None:
+        return difference, amount, "unknown"
+    if abs(difference) < max(jnd, band):
+        return difference, f"{amount}: no difference you can trust", "no difference you can trust"
+    return difference, f"{amount}: {reading.more if difference > 0 else reading.less}", "heard"
+
+
+def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | None = None) -> ReadingsView:
+    """All readings of the takes of a test; ``against`` is a contender's id."""
+    with ws.reading() as session:
+        test = require(session, Test, test_id)
+        takes = [take for take, _ in placed_takes(session, test_id)] if test.flight_id == flight_id else []
+        values = readings_of(session, [take.id or 0 for take in takes], {reading.key for reading in IN_TABLE})
+        base = next((take for take in takes if take.contender_id == against), None)
+        repeats = flight_repeats(session, flight_id)
+        rows = [
+            _row(reading, part, name, takes, values, base, repeats)
+            for reading in IN_TABLE
+            for part, name in (reading.parts or (("", ""),))
+            if not (reading.key == "clipped" and part == "samples")
+        ]
+        drawn = select(Analysed.take_id, Analysed.spectrum).where(col(Analysed.take_id).in_(values))
+        curves = dict(session.exec(drawn).all())
+        spectra = [
+            SpectrumView(take_id=take.id or 0, contender_id=take.contender_id or 0, levels_db=curves[take.id or 0])
+            for take in takes
+        ]
+        regions = [
+            RegionShare(
+                take_id=take.id or 0,
+                contender_id=take.contender_id or 0,
+                values_db=[_region(values[take.id or 0], part) for part, _ in REGIONS],
+            )
+            for take in takes
+        ]
+    if base is not None:
+        spectra = _spectra_against(spectra, base.id or 0)
+        regions = _regions_against(regions, base.id or 0)
+    return ReadingsView(
+        test_id=test_id,
+        against=base.contender_id if base is not None else None,
+        hz=chart_hz(),
+        spectra=spectra,
+        region_names=[name for _, name in REGIONS],
+        region_edges_hz=REGION_EDGES_HZ,
+        regions=regions,
+        rows=[row for row in rows if any(cell.text or cell.refusal for cell in row.cells)],
+        repeatability=repeats.sentence,
+    )
+
+
+def _region(values: dict[str, ReadingRowTable], part: str) -> float | None:
+    row = values.get("regions_db")
+    return number_in(row.value, part) if row is not None else None
+
+
+def _minus(values: list[float | None], base: list[float | None]) -> list[float | None]:
+    return [
+        None if value is None or other is None else round(value - other, 2)
+        for value, other in zip(values, base, strict=False)
+    ]
+
+
+def _spectra_against(spectra: list[SpectrumView], base_id: int) -> list[SpectrumView]:
+    base = next(one.levels_db for one in spectra if one.take_id == base_id)
+    return [one.model_copy(update={"levels_db": _minus(one.levels_db, base)}) for one in spectra]
+
+
+def _regions_against(regions: list[RegionShare], base_id: int) -> list[RegionShare]:
+    base = next(one.values_db for one in regions if one.take_id == base_id)
+    return [one.model_copy(update={"values_db": _minus(one.values_db, base)}) for one in regions]
+
+
+def _row(
+    reading: Reading,
+    part: str,
+    part_name: str,
+    takes: list[Take],
+    values: dict[int, dict[str, ReadingRowTable]],
+    base: Take | None,
+    repeats: FlightRepeats,
+) -> ReadingRow:
+    key = f"{reading.key}.{part}" if part else reading.key
+    band = repeats.bands.get(key)
+    base_row = values[base.id or 0].get(reading.key) if base is not None else None
+    base_number = number_in(base_row.value, part) if base_row is not None else None
+    cells = []
+    for take in takes:
+        row = values[take.id or 0].get(reading.key)
+        value = row.value if row is not None else None
+        number = number_in(value, part)
+        difference, words, trust = compare(reading, number, base_number, band.band if band is not None else 0.0)
+        if base is not None and take.id == base.id:
+            difference, words, trust = None, "", "reference"
+        cells.append(
+            CellReading(
+                take_id=take.id or 0,
+                contender_id=take.contender_id or 0,
+                value=number,
+                text=text_of(reading, value, part) if value is not None else "",
+                flag=row.flag if row is not None else "",
+                evidence=take.evidence,
+                refusal=row.refusal if row is not None else "not read yet",
+                difference=difference,
+                difference_text=words,
+                trust=trust,
+            )
+        )
+    numbers = [cell.value for cell in cells if cell.value is not None]
+    return ReadingRow(
+        key=key,
+        name=reading.name,
+        part=part_name,
+        unit=reading.unit,
+        family=reading.family,
+        about=reading.about,
+        less=reading.less,
+        more=reading.more,
+        source=reading.source,
+        jnd_text=_jnd_text(reading),
+        repeat_text="" if band is None else f"±{band.sd:.{reading.decimals}f} {reading.step_unit}".strip(),
+        spread=max(numbers) - min(numbers) if len(numbers) > 1 else None,
+        cells=cells,
+    )
+
+
+def _jnd_text(reading: Reading) -> str:
+    if reading.jnd is None:
+        return ""
+    return f"{reading.jnd * 100:g} %" if reading.jnd_relative else f"{reading.jnd:g} {reading.step_unit}".strip()

@@ -1,0 +1,1 @@
+"""Flights: the table of contenders and tests."""

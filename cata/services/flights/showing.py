@@ -1,0 +1,64 @@
+"""Rows and columns as pages show them: with letters, prices and knobs."""
+
+from __future__ import annotations
+
+from sqlmodel import Session, col, select
+
+from cata.core.gear import Control, show_position
+from cata.core.money import show_price
+from cata.services.flights.rows import contenders_of
+from cata.services.flights.views import ContenderView, SettingView, TestView
+from cata.services.shelf.prices import best_price, prices_of
+from cata.store.tables import Contender, Gear, Price, Test
+
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmn"
+
+
+def _contender(contender: Contender, index: int, gear: Gear | None, prices: list[Price]) -> ContenderView:
+    price, currency, own = contender.price_minor, contender.currency, contender.price_minor is not None
+    best = best_price(prices) if price is None else None
+    if best is not None:
+        price, currency = best.price_minor, best.currency
+    controls = [Control.model_validate(c) for c in gear.controls] if gear else []
+    return ContenderView(
+        id=contender.id or 0,
+        name=contender.name,
+        letter=LETTERS[index % len(LETTERS)],
+        colour=contender.colour,
+        position=contender.position,
+        is_bypass=contender.is_bypass,
+        gear_id=contender.gear_id,
+        price_minor=price,
+        own_price=own,
+        currency=currency,
+        price_text=show_price(price, currency) if price is not None else "",
+        settings=[_setting(control, contender.settings.get(control.key, control.default)) for control in controls],
+    )
+
+
+def _setting(control: Control, position: float) -> SettingView:
+    return SettingView(
+        key=control.key,
+        name=control.name,
+        text=show_position(control, position),
+        position=position,
+        scale=control.scale,
+        labels=control.labels,
+    )
+
+
+def contender_views(session: Session, flight_id: int) -> list[ContenderView]:
+    """The rows of a flight with letters, prices and knobs."""
+    rows = contenders_of(session, flight_id)
+    wanted = {row.gear_id for row in rows if row.gear_id is not None}
+    items = {item.id or 0: item for item in session.exec(select(Gear).where(col(Gear.id).in_(wanted))).all()}
+    prices = prices_of(session, items)
+    return [
+        _contender(row, index, items.get(row.gear_id or 0), prices.get(row.gear_id or 0, []))
+        for index, row in enumerate(rows)
+    ]
+
+
+def test_view(test: Test) -> TestView:
+    """A column."""
+    return TestView(id=test.id or 0, name=test.name, position=test.position, sound=test.sound, about=test.about)

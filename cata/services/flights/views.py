@@ -1,0 +1,148 @@
+"""What services answer about a flight: its table, its takes, its steps."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+StepState = Literal["done", "open", "todo"]
+TakeState = Literal["waiting", "ready", "refused", "failed"]
+
+
+class SettingView(BaseModel):
+    """A knob of a contender at its position, as text in the control's own scale."""
+
+    key: str
+    name: str
+    text: str
+    position: float
+    scale: str
+    labels: tuple[str, ...]
+
+
+class ContenderView(BaseModel):
+    """A row of a flight; the price is its own or the best of its gear."""
+
+    id: int
+    name: str
+    letter: str
+    colour: int
+    position: int
+    is_bypass: bool
+    gear_id: int | None
+    price_minor: int | None
+    own_price: bool
+    currency: str
+    price_text: str
+    settings: list[SettingView]
+
+
+class TestView(BaseModel):
+    """A column of a flight."""
+
+    id: int
+    name: str
+    position: int
+    sound: str
+    about: str
+
+
+class ProposalView(BaseModel):
+    """The cell that Cata proposes for an unplaced take."""
+
+    contender_id: int | None
+    test_id: int | None
+    confidence: float
+
+
+class TakeView(BaseModel):
+    """A take with its state; ``worst`` is the severity of its worst finding that nobody accepted."""
+
+    id: int
+    contender_id: int | None
+    test_id: int | None
+    repeat: int = 0
+    filename: str
+    duration_s: float
+    rate_hz: int
+    channels: int
+    codec: str
+    lossy: bool
+    notes: list[str]
+    state: TakeState
+    refusal: str
+    worst: str
+    proposal: ProposalView | None = None
+
+
+class StepView(BaseModel):
+    """One step of the way through a flight."""
+
+    key: str
+    label: str
+    state: StepState
+    text: str
+
+
+class ProgressView(BaseModel):
+    """How far the background work on a flight is."""
+
+    done: int
+    total: int
+    paused: bool
+    auditing: bool
+
+
+class MakingView(BaseModel):
+    """Takes that are being made (rehearsed, cut out of a long recording): how many are left of how many."""
+
+    left: int
+    total: int
+
+
+class FailureView(BaseModel):
+    """Background work that came to no result; it can be tried again."""
+
+    duty: str
+    ident: int
+    code: str
+    text: str
+
+
+class FlightSummary(BaseModel):
+    """A flight in a list."""
+
+    id: int
+    name: str
+    question: str
+    link: str
+    contenders: int
+    tests: int
+    takes: int
+    cells: int
+    faults: int
+    next_text: str
+    next_step: str
+    steps: list[StepView]
+
+
+class FlightView(BaseModel):
+    """A whole flight."""
+
+    id: int
+    name: str
+    question: str
+    link: str
+    held: str
+    school: str
+    brief_id: int | None
+    contenders: list[ContenderView]
+    tests: list[TestView]
+    takes: list[TakeView]
+    steps: list[StepView]
+    next_text: str
+    next_step: str
+    progress: ProgressView
+    making: MakingView | None = None
+    failures: list[FailureView] = []

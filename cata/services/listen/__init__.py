@@ -1,0 +1,1 @@
+"""Listening: what the tray plays."""

@@ -1,0 +1,91 @@
+"""What lets an answer about an item be heard: the playing of its measurements, ready for the tray."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from sqlmodel import col, select
+
+from cata.core.match.gains import Level, School, listening_gains
+from cata.errors import NotFound
+from cata.services.evidence.items import get_evidence
+from cata.services.evidence.probing import STRINGS
+from cata.services.flights.views import TestView
+from cata.services.listen.tray import SCHOOL_TEXTS
+from cata.services.listen.views import PouredView, TrayView
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Gear, Probe, Probed
+
+SHORT = {
+    "most": "most distortion", "pleasant": "pleasantness", "clean": "cleanest", "controls": "tone controls",
+    "squeeze": "squeeze", "speed": "attack and release", "kept": "dynamics kept",
+}  # fmt: skip
+STRINGS_ID = len(SHORT) + 1
+MOST_POURED = 8
+
+
+def get_proof(ws: Workspace, gear_id: int, key: str, school: School | None = None) -> TrayView:
+    """The playing that lets an answer be heard; of a pickup its strings beside those of others. NotFound otherwise."""
+    if key == STRINGS:
+        return _strings(ws, gear_id, school or "equal")
+    found = get_evidence(ws, gear_id)
+    keys = [answer.key for answer in found.questions]
+    if key not in keys:
+        raise NotFound("question", key)
+    answer = found.questions[keys.index(key)]
+    names = {view.id: view.setting for view in found.probes}
+    with ws.reading() as session:
+        rows = [(session.get_one(Probe, ident), session.get_one(Probed, ident)) for ident in answer.proof]
+    heard = [(probe, read.result["playing"], names[probe.id or 0]) for probe, read in rows if "playing" in read.result]
+    tests = [
+        TestView(id=index + 1, name=SHORT[one.key], position=index, sound="", about=one.title)
+        for index, one in enumerate(found.questions)
+    ]
+    return _tray(gear_id, found.name, heard, tests[keys.index(key)], tests, school or "equal")
+
+
+def _strings(ws: Workspace, gear_id: int, school: School) -> TrayView:
+    """The open strings of a pickup, its latest recordings first, then the latest of others."""
+    with ws.reading() as session:
+        gear = require(session, Gear, gear_id)
+        statement = (
+            select(Probe, Probed, Gear).join(Probed, col(Probed.probe_id) == Probe.id)
+            .join(Gear, col(Gear.id) == Probe.gear_id).where(Probe.kind == STRINGS).order_by(col(Probe.id).desc())
+        )  # fmt: skip
+        rows = [row for row in session.exec(statement).all() if "playing" in row[1].result]
+    rows.sort(key=lambda row: row[2].id != gear_id)
+    heard = [(probe, read.result["playing"], _stood(probe, owner)) for probe, read, owner in rows[:MOST_POURED]]
+    test = TestView(id=STRINGS_ID, name="open strings", position=0, sound="", about="Six open strings, low to high")
+    return _tray(gear_id, gear.name, heard, test, [test], school)
+
+
+def _stood(probe: Probe, gear: Gear) -> str:
+    """A recording of strings in words: pickup, position, heights."""
+    sides = [f"{probe.made[side]:g}" for side in ("bass_mm", "treble_mm") if side in probe.made]
+    parts = [gear.name, str(probe.made.get("position", "")), f"{'/'.join(sides)} mm" if sides else ""]
+    return ", ".join(part for part in parts if part)
+
+
+def _tray(
+    gear_id: int,
+    name: str,
+    heard: Sequence[tuple[Probe, dict[str, Any], str]],
+    test: TestView,
+    tests: list[TestView],
+    school: School,
+) -> TrayView:
+    gains = listening_gains([Level(p["loudness_lufs"], p["true_peak_dbtp"]) for _, p, _ in heard], school)
+    poured = [
+        PouredView(
+            take_id=-(probe.id or 0), contender_id=-(probe.id or 0), letter="ABCDEFGH"[index], colour=index, name=label,
+            is_bypass=False, url=f"/api/probes/{probe.id}/playing?v={probe.digest[:12]}",
+            gain_db=round(gain + playing["copy_gain_db"], 3), lag_s=playing.get("first_s", 0.0), lined_up=True,
+            duration_s=playing["duration_s"], outline=playing["outline"], problem="",
+        )
+        for index, ((probe, playing, label), gain) in enumerate(zip(heard, gains.gains_db, strict=True))
+    ]  # fmt: skip
+    return TrayView(
+        of="gear", flight_id=gear_id, flight_name=name, test=test, tests=tests, school=school,
+        school_text=SCHOOL_TEXTS[school], lowered_db=round(gains.lowered_db, 2), takes=poured, waiting=0,
+    )  # fmt: skip

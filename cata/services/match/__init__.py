@@ -1,0 +1,1 @@
+"""The match: findings, repeatability, what was declared."""

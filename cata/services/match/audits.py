@@ -1,0 +1,202 @@
+"""Audits: which are due, and how fresh findings replace stale ones. They can always be done again."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from sqlmodel import Session, col, delete, select
+
+from cata.core.match.audit import TestAudit
+from cata.core.match.finding import Finding as Found
+from cata.core.match.pair import PairMatch
+from cata.core.measure.analysis import Analysis
+from cata.core.measure.registry import METHOD
+from cata.services.flights.rows import contenders_of, tests_of
+from cata.services.plan.setups import turns_knobs
+from cata.services.takes.analysis import waiting_flights
+from cata.services.takes.rows import placed_takes, readings_of
+from cata.services.workspace import Workspace
+from cata.store.tables import Alignment, Analysed, Audited, Contender, Failure, Finding, Flight, Take, Test
+from cata.tasks import audits as tasks
+from cata.tasks.shape import Due, Duty
+
+AUDIT_VERSION = "3"
+OF_TEST, OF_FLIGHT = "test", "flight"
+
+
+def _state(parts: Any) -> str:
+    return hashlib.sha256(json.dumps([METHOD, AUDIT_VERSION, parts]).encode()).hexdigest()[:16]
+
+
+def stale_audits(session: Session, flight_id: int | None = None) -> list[Due]:
+    """Tests, then flights, whose audit does not stand for their present takes; of one flight, or of all."""
+
+    def mine(statement: Any, column: Any) -> Any:
+        return statement if flight_id is None else statement.where(column == flight_id)
+
+    audited = session.exec(mine(select(Audited.scope, Audited.state), Audited.flight_id)).all()
+    known: dict[str, str] = dict(audited)
+    takes: dict[int, list[list[Any]]] = defaultdict(list)
+    # Columns, not rows: pages ask for this with every answer.
+    who = (Contender.id, Contender.name, Contender.position, Contender.is_bypass)
+    wanted: Any = (Take.test_id, Take.id, Take.digest, Take.lead_in_s, *who, Take.repeat)
+    statement = (
+        select(*wanted)
+        .join(Contender, col(Contender.id) == Take.contender_id)
+        .join(Analysed, col(Analysed.take_id) == Take.id)
+        .where(col(Take.test_id).is_not(None), Analysed.refusal == "")
+        .order_by(col(Contender.position), col(Contender.id), col(Take.repeat))
+    )
+    for test_id, *parts in session.exec(mine(statement, Take.flight_id)).all():
+        takes[test_id].append(parts)
+    flights: dict[int, list[Any]] = {ident: [] for ident in session.exec(mine(select(Flight.id), Flight.id)).all()}
+    due: list[Due] = []
+    columns = mine(select(Test).order_by(col(Test.position), col(Test.id)), Test.flight_id)
+    for test in session.exec(columns).all():
+        parts = takes[test.id or 0]
+        flights[test.flight_id].append([test.id, test.name, test.position, parts])
+        if known.get(f"{OF_TEST}:{test.id}") != _state(parts):
+            due.append(Due(OF_TEST, test.id or 0, test.flight_id, _state(parts)))
+    for ident, whole in flights.items():
+        if known.get(f"{OF_FLIGHT}:{ident}") != _state(whole):
+            due.append(Due(OF_FLIGHT, ident, ident, _state(whole)))
+    return due
+
+
+def due_audits(session: Session) -> list[Due]:
+    """What can be audited now: tests whose flight has all its readings, then flights all of whose tests are audited."""
+    waiting = waiting_flights(session)
+    due = [one for one in stale_audits(session) if one.flight_id not in waiting]
+    failed = {(row.duty, row.ident, row.state) for row in session.exec(select(Failure)).all()}
+    unsure = {one.flight_id for one in due if one.duty == OF_TEST and (OF_TEST, one.ident, one.state) not in failed}
+    return [one for one in due if one.duty == OF_TEST or one.flight_id not in unsure]
+
+
+def _due_of(duty: str) -> Any:
+    return lambda session: [one for one in due_audits(session) if one.duty == duty]
+
+
+def audits_current(session: Session, flight_id: int) -> bool:
+    """True when nothing of a flight is due for analysis or audit (what failed is not due)."""
+    if flight_id in waiting_flights(session):
+        return False
+    failed = {(row.duty, row.ident, row.state) for row in session.exec(select(Failure)).all()}
+    return all((one.duty, one.ident, one.state) in failed for one in stale_audits(session, flight_id))
+
+
+def _takes_of(session: Session, due: Due) -> list[tuple[Take, Contender]]:
+    return placed_takes(session, due.ident, repeats=True)
+
+
+def _test_payload(ws: Workspace, session: Session, due: Due) -> tasks.TestToAudit:
+    takes = _takes_of(session, due)
+    prefer = next((i for i, (_, contender) in enumerate(takes) if contender.is_bypass), None)
+    readings = readings_of(session, [take.id or 0 for take, _ in takes])
+    rows = []
+    for take, contender in takes:
+        mine = readings[take.id or 0].values()
+        analysis = Analysis(
+            readings={row.key: row.value for row in mine if row.value is not None},
+            refusals={row.key: row.refusal for row in mine if row.refusal},
+        )
+        name = f"{contender.name} (again, {take.repeat + 1})" if take.repeat else contender.name
+        rows.append(tasks.ToCompare(name, ws.inside(ws.vault.path(take.digest)), take.lead_in_s, analysis))
+    return tasks.TestToAudit(tuple(rows), prefer)
+
+
+def _is_stale(session: Session, due: Due) -> bool:
+    """True where the data is still as it was when the work was handed out."""
+    return due in stale_audits(session, due.flight_id)
+
+
+def _keep_test(ws: Workspace, due: Due, audit: TestAudit) -> None:
+    with ws.writing() as session:
+        if not _is_stale(session, due):
+            return
+        takes = [take.id or 0 for take, _ in _takes_of(session, due)]
+        session.exec(delete(Finding).where(col(Finding.test_id) == due.ident))
+        session.exec(delete(Alignment).where(col(Alignment.take_id).in_(takes)))
+        _add_findings(session, due.flight_id, due.ident, takes, audit.findings)
+        if audit.reference is not None:
+            reference = takes[audit.reference]
+            session.add(
+                Alignment(take_id=reference, reference_id=reference, lag_s=0.0, exact=True, polarity="same",
+                          same_phrase="yes")
+            )  # fmt: skip
+            session.add_all(_alignments(takes, reference, audit.matches))
+        session.merge(Audited(scope=f"{OF_TEST}:{due.ident}", flight_id=due.flight_id, state=due.state))
+
+
+def _alignments(takes: Sequence[int], reference_id: int, matches: Mapping[int, PairMatch]) -> list[Alignment]:
+    return [
+        Alignment(
+            take_id=takes[index],
+            reference_id=reference_id,
+            lag_s=None if match.lag_ms is None else match.lag_ms / 1000,
+            exact=match.lag_exact,
+            polarity=match.polarity,
+            tempo_ratio=match.tempo_ratio,
+            tuning_cents=match.tuning_difference_cents,
+            same_phrase=match.same_phrase,
+        )
+        for index, match in matches.items()
+    ]
+
+
+def _cells(session: Session, flight_id: int) -> list[tuple[int, tasks.Cell]]:
+    """The cells whose tone can be compared, with their takes: those no other fault has spoilt already."""
+    spoilt = set(
+        session.exec(
+            select(Finding.take_id).where(
+                Finding.flight_id == flight_id, Finding.severity == "fault", Finding.rule != "tone_moved"
+            )
+        )
+    )
+    rows = {contender.id: index for index, contender in enumerate(contenders_of(session, flight_id))}
+    cells = []
+    for column, test in enumerate(tests_of(session, flight_id)):
+        if turns_knobs(test):
+            continue
+        placed = placed_takes(session, test.id or 0)
+        bands = readings_of(session, [take.id or 0 for take, _ in placed], ("third_octaves_db",))
+        for take, contender in placed:
+            read = bands[take.id or 0].get("third_octaves_db")
+            if take.id not in spoilt and read is not None and read.value is not None:
+                name = f"{contender.name} in {test.name}"
+                cells.append((take.id or 0, tasks.Cell(rows[contender.id], column, name, read.value)))
+    return cells
+
+
+def _flight_payload(_ws: Workspace, session: Session, due: Due) -> tuple[tasks.Cell, ...]:
+    return tuple(cell for _, cell in _cells(session, due.ident))
+
+
+def _keep_flight(ws: Workspace, due: Due, found: list[Found]) -> None:
+    with ws.writing() as session:
+        if not _is_stale(session, due):
+            return
+        takes = [take for take, _ in _cells(session, due.ident)]
+        session.exec(delete(Finding).where(col(Finding.flight_id) == due.ident, col(Finding.test_id).is_(None)))
+        _add_findings(session, due.ident, None, takes, found)
+        session.merge(Audited(scope=f"{OF_FLIGHT}:{due.ident}", flight_id=due.ident, state=due.state))
+
+
+def _add_findings(
+    session: Session, flight_id: int, test_id: int | None, takes: Sequence[int], found: Sequence[Found]
+) -> None:
+    for one in found:
+        whole = one.as_json()
+        session.add(
+            Finding(
+                flight_id=flight_id, test_id=test_id, take_id=takes[one.take],
+                **{key: whole[key] for key in ("rule", "severity", "text", "advice", "picture")},
+            )
+        )  # fmt: skip
+
+
+TEST_AUDIT = Duty(OF_TEST, tasks.AUDIT_TEST, _due_of(OF_TEST), _test_payload, _keep_test)
+FLIGHT_AUDIT = Duty(OF_FLIGHT, tasks.AUDIT_FLIGHT, _due_of(OF_FLIGHT), _flight_payload, _keep_flight)

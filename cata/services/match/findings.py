@@ -1,0 +1,130 @@
+"""The match of a flight: what the audit found, and how the takes were lined up."""
+
+from __future__ import annotations
+
+from sqlmodel import Session, col, select
+
+from cata.core.match.finding import RULE_NAMES, SEVERITY_ORDER
+from cata.core.words import plural
+from cata.services.match.audits import audits_current
+from cata.services.match.declared import declared_findings
+from cata.services.match.repeating import flight_repeats
+from cata.services.match.views import AlignmentView, FindingView, MatchView, RedoView
+from cata.services.plan.cells import repeat_of
+from cata.services.takes.rows import failures_of
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Accepted, Alignment, Contender, Finding, Flight, Planned, Take, Test
+
+
+def get_match(ws: Workspace, flight_id: int) -> MatchView:
+    """Findings worst first, alignments, and one sentence."""
+    with ws.reading() as session:
+        flight = require(session, Flight, flight_id)
+        repeats = flight_repeats(session, flight_id)
+        findings = worst_first([*_findings(session, flight_id), *declared_findings(session, flight, repeats)])
+        pending = not audits_current(session, flight_id)
+        statement = select(Alignment).join(Take, col(Take.id) == Alignment.take_id).where(Take.flight_id == flight_id)
+        alignments = [_alignment(row) for row in session.exec(statement).all()]
+        return MatchView(
+            findings=findings,
+            alignments=alignments,
+            summary=summary(findings, pending, len(alignments)),
+            redo=_redo(session, flight_id, findings),
+            repeatability=repeats.sentence,
+            pending=pending,
+            failures=failures_of(session, flight_id),
+        )
+
+
+def summary(findings: list[FindingView], pending: bool, takes: int) -> str:
+    """The state of the match in one sentence."""
+    if pending:
+        return "The takes are being compared."
+    if not takes:
+        return "Nothing to compare yet: place recordings in the table first."
+    faults = {(f.take_id, f.contender_id) for f in findings if f.severity == "fault" and not f.accepted}
+    checks = [f for f in findings if f.severity == "check" and not f.accepted]
+    if faults:
+        rest = f", {plural(len(checks), 'thing')} to look at" if checks else ""
+        return f"{plural(len(faults), 'take')} to redo{rest}. The others can be trusted."
+    if checks:
+        return f"Nothing to redo, {plural(len(checks), 'thing')} to look at."
+    return f"All {takes} takes match: what differs is the gear."
+
+
+def _findings(session: Session, flight_id: int) -> list[FindingView]:
+    accepted = {(row.take_id, row.rule) for row in session.exec(select(Accepted)).all()}
+    statement = select(Finding, Take).join(Take, col(Take.id) == Finding.take_id).where(Finding.flight_id == flight_id)
+    return [
+        FindingView(
+            id=found.id or 0,
+            take_id=found.take_id,
+            contender_id=take.contender_id,
+            test_id=take.test_id,
+            rule=found.rule,
+            rule_name=RULE_NAMES.get(found.rule, found.rule),
+            severity=found.severity,
+            text=found.text,
+            advice=found.advice,
+            picture=found.picture,
+            accepted=(found.take_id, found.rule) in accepted,
+        )
+        for found, take in session.exec(statement).all()
+    ]
+
+
+def worst_first(findings: list[FindingView]) -> list[FindingView]:
+    """Open ones before accepted ones, faults before checks before notes."""
+    order: list[str] = [*SEVERITY_ORDER]
+    return sorted(findings, key=lambda f: (f.accepted, order.index(f.severity), f.id))
+
+
+def _redo(session: Session, flight_id: int, findings: list[FindingView]) -> list[RedoView]:
+    """The takes that cannot be used, each once, with its worst reason; and those marked to be done again."""
+    rows = session.exec(select(Planned).where(Planned.flight_id == flight_id).order_by(col(Planned.position))).all()
+    by_cell = {(row.contender_id, row.test_id, repeat_of(row.anchor)): row for row in rows}
+    found: dict[int, RedoView] = {}
+    names = {c.id: c.name for c in session.exec(select(Contender).where(Contender.flight_id == flight_id)).all()}
+    tests = {t.id: t.name for t in session.exec(select(Test).where(Test.flight_id == flight_id)).all()}
+    takes = {t.id: t for t in session.exec(select(Take).where(Take.flight_id == flight_id)).all()}
+
+    def add(take: Take, reason: str) -> None:
+        row = by_cell.get((take.contender_id or 0, take.test_id or 0, take.repeat))
+        found.setdefault(
+            take.id or 0,
+            RedoView(
+                take_id=take.id or 0,
+                contender_id=take.contender_id,
+                test_id=take.test_id,
+                planned_id=row.id if row is not None else None,
+                name=f"{names.get(take.contender_id, '?')} · {tests.get(take.test_id, '?')}",
+                reason=reason,
+            ),
+        )
+
+    for finding in findings:
+        if finding.severity == "fault" and not finding.accepted and finding.take_id in takes:
+            add(takes[finding.take_id], finding.rule_name)
+    marked = {(row.contender_id, row.test_id, repeat_of(row.anchor)) for row in rows if row.state == "redo"}
+    for take in takes.values():
+        if (take.contender_id, take.test_id, take.repeat) in marked:
+            add(take, "marked to be done again")
+    return list(found.values())
+
+
+def _alignment(row: Alignment) -> AlignmentView:
+    if row.take_id == row.reference_id:
+        lag = "the reference"
+    elif row.lag_s is None:
+        lag = "cannot be lined up"
+    else:
+        lag = f"{row.lag_s * 1000:+.1f} ms, {'to the sample' if row.exact else 'by its onsets'}"
+    return AlignmentView(
+        take_id=row.take_id,
+        reference_id=row.reference_id,
+        lag_text=lag,
+        polarity=row.polarity,
+        tempo_text="cannot tell" if row.tempo_ratio is None else f"{(row.tempo_ratio - 1) * 100:+.1f} %",
+        tuning_text="cannot tell" if row.tuning_cents is None else f"{row.tuning_cents:+.1f} cents",
+        same_phrase=row.same_phrase,
+    )

@@ -1,0 +1,60 @@
+"""What services answer about the match of a flight."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel
+
+from cata.services.flights.views import FailureView
+
+
+class FindingView(BaseModel):
+    """A finding with its evidence picture."""
+
+    id: int
+    take_id: int | None
+    contender_id: int | None
+    test_id: int | None
+    rule: str
+    rule_name: str
+    severity: str
+    text: str
+    advice: str
+    picture: dict[str, Any] | None
+    accepted: bool
+
+
+class AlignmentView(BaseModel):
+    """A take against the reference of its test, as words."""
+
+    take_id: int
+    reference_id: int
+    lag_text: str
+    polarity: str
+    tempo_text: str
+    tuning_text: str
+    same_phrase: str
+
+
+class RedoView(BaseModel):
+    """A take to record again, and why; ``planned_id`` where it stands in the order."""
+
+    take_id: int
+    contender_id: int | None
+    test_id: int | None
+    planned_id: int | None
+    name: str
+    reason: str
+
+
+class MatchView(BaseModel):
+    """The match of a flight: findings worst first, and how every take lies against its reference."""
+
+    findings: list[FindingView]
+    alignments: list[AlignmentView]
+    summary: str
+    redo: list[RedoView]
+    repeatability: str
+    pending: bool
+    failures: list[FailureView] = []

@@ -1,0 +1,1 @@
+"""The plan: chains, house rules, tests, the order of takes."""

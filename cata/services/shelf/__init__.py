@@ -1,0 +1,1 @@
+"""The shelf: items, prices, files in and out."""

@@ -1,0 +1,199 @@
+"""The shelf: gear with its controls and prices."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+from sqlalchemy import func
+from sqlmodel import Session, col, select
+
+from cata.core.gear import Control, GearKind, read_position, show_position
+from cata.core.specs import fields_of, read_specs, show_value
+from cata.errors import Invalid
+from cata.services.shelf.prices import best_price, price_view, prices_of
+from cata.services.shelf.views import FlightRef, GearName, GearView, SpecView
+from cata.services.workspace import Workspace, require
+from cata.store.changes import remove
+from cata.store.tables import Contender, Flight, Gear, Price
+
+
+class GearIn(BaseModel):
+    """What a person says of an item."""
+
+    kind: GearKind
+    name: str = Field(min_length=1, max_length=120)
+    about: str = Field(default="", max_length=4000)
+    structure: str = Field(default="", max_length=400)
+    controls: list[Control] = Field(default_factory=list, max_length=40)
+    specs: dict[str, float | bool | str] = Field(default_factory=dict, max_length=60)
+
+
+class GearPatch(BaseModel):
+    """Some of it, changed."""
+
+    kind: GearKind | None = None
+    name: str | None = Field(default=None, min_length=1, max_length=120)
+    about: str | None = Field(default=None, max_length=4000)
+    structure: str | None = Field(default=None, max_length=400)
+    controls: list[Control] | None = Field(default=None, max_length=40)
+    specs: dict[str, float | bool | str] | None = Field(default=None, max_length=60)
+
+
+def _view(gear: Gear, prices: list[Price], flights: list[FlightRef]) -> GearView:
+    controls = [Control.model_validate(control) for control in gear.controls]
+    best = best_price(prices)
+    return GearView(
+        id=gear.id or 0,
+        kind=gear.kind,
+        name=gear.name,
+        about=gear.about,
+        structure=gear.structure,
+        controls=controls,
+        control_texts=[show_position(control, control.default) for control in controls],
+        specs=_spec_views(gear),
+        prices=[price_view(price) for price in prices],
+        best_price=price_view(best) if best else None,
+        flights=flights,
+    )
+
+
+def _spec_views(gear: Gear) -> list[SpecView]:
+    """Every field of the kind, filled or not, then what was kept as text."""
+    kind: GearKind = gear.kind  # type: ignore[assignment]
+    specs, _ = read_specs(kind, gear.specs)
+    fields = fields_of(kind)
+    rows = [
+        SpecView(
+            key=field.key,
+            name=field.name,
+            type=field.type,
+            unit=field.unit,
+            choices=list(field.choices),
+            value=specs.get(field.key),
+            text=show_value(field, specs[field.key]) if field.key in specs else "",
+        )
+        for field in fields
+    ]
+    known = {field.key for field in fields}
+    return rows + [
+        SpecView(key=label, name=label, type="text", unit="", choices=[], value=value, text=str(value))
+        for label, value in specs.items()
+        if label not in known
+    ]
+
+
+def _checked_specs(kind: str, given: dict[str, float | bool | str]) -> dict[str, float | bool | str]:
+    """Specifications as they are kept; Invalid with the first that does not fit its field."""
+    specs, problems = read_specs(kind, given)  # type: ignore[arg-type]
+    for text in problems.values():
+        raise Invalid(text)
+    return specs
+
+
+def _views(session: Session, items: Sequence[Gear]) -> list[GearView]:
+    """Several items with their prices and flights, in three queries."""
+    idents = [item.id or 0 for item in items]
+    prices = prices_of(session, idents)
+    flights: dict[int, list[FlightRef]] = defaultdict(list)
+    statement = select(Flight, Contender.gear_id).join(Contender).where(col(Contender.gear_id).in_(idents)).distinct()
+    for flight, gear_id in session.exec(statement.order_by(col(Flight.id))):
+        flights[gear_id or 0].append(FlightRef(id=flight.id or 0, name=flight.name))
+    return [_view(item, prices[item.id or 0], flights[item.id or 0]) for item in items]
+
+
+Sort = Literal["kind", "name", "price", "newest"]
+
+
+def list_gear(
+    ws: Workspace, *, query: str = "", kind: str = "", sort: Sort = "kind", limit: int = 200, offset: int = 0
+) -> list[GearView]:
+    """Items whose name or description holds the words, in an order."""
+    with ws.reading() as session:
+        cheapest = (
+            select(Price.gear_id, func.min(Price.price_minor).label("least")).group_by(col(Price.gear_id)).subquery()
+        )
+        orders: dict[Sort, list[Any]] = {
+            "kind": [Gear.kind, Gear.name],
+            "name": [Gear.name],
+            "price": [cheapest.c.least.is_(None), cheapest.c.least, Gear.name],
+            "newest": [col(Gear.id).desc()],
+        }
+        statement = _matching(select(Gear), query, kind)
+        if sort == "price":
+            statement = statement.outerjoin(cheapest, cheapest.c.gear_id == Gear.id)
+        statement = statement.order_by(*orders[sort], Gear.id).limit(limit).offset(offset)
+        return _views(session, session.exec(statement).all())
+
+
+def count_gear(ws: Workspace, *, query: str = "", kind: str = "") -> int:
+    """How many items there are for these words."""
+    with ws.reading() as session:
+        return session.exec(_matching(select(func.count(col(Gear.id))), query, kind)).one()
+
+
+def _matching(statement: Any, query: str, kind: str) -> Any:
+    if kind:
+        statement = statement.where(Gear.kind == kind)
+    for word in query.split()[:8]:
+        pattern = f"%{word}%"
+        statement = statement.where(col(Gear.name).ilike(pattern) | col(Gear.about).ilike(pattern))
+    return statement
+
+
+def names(ws: Workspace, kind: str = "") -> list[GearName]:
+    """All items by name, for choosing one."""
+    with ws.reading() as session:
+        statement = _matching(select(Gear.id, Gear.kind, Gear.name), "", kind).order_by(Gear.kind, Gear.name)
+        return [GearName(id=ident, kind=of, name=name) for ident, of, name in session.exec(statement).all()]
+
+
+def get_gear(ws: Workspace, gear_id: int) -> GearView:
+    """One item."""
+    with ws.reading() as session:
+        return _views(session, [require(session, Gear, gear_id, "item of gear")])[0]
+
+
+def add_gear(ws: Workspace, data: GearIn) -> GearView:
+    """Put an item on the shelf."""
+    with ws.acting(f"Add {data.name}") as session:
+        given = data.model_dump() | {"specs": _checked_specs(data.kind, data.specs)}
+        gear = Gear(**given, created_at=ws.now())
+        session.add(gear)
+        session.flush()
+    return get_gear(ws, gear.id or 0)
+
+
+def change_gear(ws: Workspace, gear_id: int, patch: GearPatch) -> GearView:
+    """Change an item in place."""
+    with ws.acting("Change gear") as session:
+        gear = require(session, Gear, gear_id, "item of gear")
+        for key, value in patch.model_dump(exclude_unset=True, exclude_none=True).items():
+            setattr(gear, key, value)
+        if patch.specs is not None:
+            gear.specs = _checked_specs(gear.kind, patch.specs)
+        session.add(gear)
+    return get_gear(ws, gear_id)
+
+
+def set_start(ws: Workspace, gear_id: int, key: str, text: str) -> GearView:
+    """Where a control starts, as a person writes it."""
+    with ws.acting("Set where a knob starts") as session:
+        gear = require(session, Gear, gear_id, "item of gear")
+        controls = [Control.model_validate(control) for control in gear.controls]
+        if key not in {control.key for control in controls}:
+            raise Invalid(f"{gear.name} has no control {key}")
+        gear.controls = [
+            (c.model_copy(update={"default": read_position(c, text)}) if c.key == key else c).model_dump(mode="json")
+            for c in controls
+        ]
+        session.add(gear)
+    return get_gear(ws, gear_id)
+
+
+def remove_gear(ws: Workspace, gear_id: int) -> None:
+    """Take an item off the shelf; contenders that used it keep their name and settings."""
+    with ws.acting("Remove gear") as session:
+        remove(session, require(session, Gear, gear_id, "item of gear"))

@@ -1,0 +1,95 @@
+"""Prices: what an item costs, new, used or offered, with date and source."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable
+
+from pydantic import BaseModel, Field
+from sqlmodel import Session, col, select
+
+from cata.core.gear import PriceKind
+from cata.core.money import exponent, read_price, show_price
+from cata.errors import Invalid
+from cata.services.shelf.views import PriceView
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Gear, Price
+
+
+class PriceIn(BaseModel):
+    """A price: as people write it in ``text``, or in minor units (cents) of an ISO 4217 currency."""
+
+    kind: PriceKind = "new"
+    price_minor: int | None = Field(default=None, ge=0, le=10**12)
+    text: str = Field(default="", max_length=60)
+    currency: str = Field(default="EUR", pattern="^[A-Z]{3}$")
+    on_date: str = Field(default="", pattern=r"^(\d{4}-\d{2}-\d{2})?$")
+    source: str = Field(default="", max_length=200)
+
+
+def price_view(price: Price) -> PriceView:
+    """A price with its text."""
+    return PriceView(
+        id=price.id or 0,
+        kind=price.kind,
+        price_minor=price.price_minor,
+        currency=price.currency,
+        text=show_price(price.price_minor, price.currency),
+        on_date=price.on_date,
+        source=price.source,
+    )
+
+
+def best_price(prices: list[Price]) -> Price | None:
+    """The lowest price, the newest among equals; amounts of another currency than most are not comparable."""
+    currencies = Counter(price.currency for price in sorted(prices, key=lambda price: -(price.id or 0)))
+    if not currencies:
+        return None
+    usual = currencies.most_common(1)[0][0]
+    mine = [price for price in prices if price.currency == usual]
+    return min(mine, key=lambda price: (price.price_minor, -(price.id or 0)))
+
+
+def prices_of(session: Session, items: Iterable[int]) -> dict[int, list[Price]]:
+    """All prices of some items, newest first, in one query."""
+    found: dict[int, list[Price]] = {ident: [] for ident in items}
+    statement = select(Price).where(col(Price.gear_id).in_(found)).order_by(col(Price.id).desc())
+    for price in session.exec(statement).all():
+        found[price.gear_id].append(price)
+    return found
+
+
+def _amount(data: PriceIn) -> tuple[int, str]:
+    if data.text.strip():
+        return read_price(data.text, data.currency)
+    if data.price_minor is None:
+        raise Invalid("a price needs an amount")
+    exponent(data.currency)
+    return data.price_minor, data.currency
+
+
+def add_price(ws: Workspace, gear_id: int, data: PriceIn) -> int:
+    """Note a price; older ones stay as its history. The item's id."""
+    with ws.acting("Add a price") as session:
+        require(session, Gear, gear_id, "item of gear")
+        minor, currency = _amount(data)
+        session.add(
+            Price(
+                gear_id=gear_id,
+                kind=data.kind,
+                price_minor=minor,
+                currency=currency,
+                on_date=data.on_date or ws.now()[:10],
+                source=data.source,
+            )
+        )
+    return gear_id
+
+
+def remove_price(ws: Workspace, price_id: int) -> int:
+    """Remove a price. Its item's id."""
+    with ws.acting("Remove a price") as session:
+        price = require(session, Price, price_id)
+        gear_id = price.gear_id
+        session.delete(price)
+    return gear_id

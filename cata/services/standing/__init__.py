@@ -1,0 +1,1 @@
+"""How a flight stands, and what is next."""

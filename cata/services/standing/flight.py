@@ -1,0 +1,210 @@
+"""How a flight stands: its table, its takes, and what is next."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import func
+from sqlalchemy.orm import defer
+from sqlmodel import Session, col, select
+
+from cata.core.measure.registry import METHOD
+from cata.services.capture.asking import MAKING
+from cata.services.flights.rows import tests_of
+from cata.services.flights.showing import contender_views, test_view
+from cata.services.flights.views import (
+    FailureView,
+    FlightSummary,
+    FlightView,
+    MakingView,
+    ProgressView,
+    ProposalView,
+    TakeState,
+    TakeView,
+)
+from cata.services.match.audits import audits_current
+from cata.services.match.worst import worst_findings
+from cata.services.standing.steps import Standing, next_thing, steps_of
+from cata.services.takes import analysis
+from cata.services.takes.placing import Proposal, proposer
+from cata.services.takes.rows import failures_of
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Analysed, Asked, Contender, Flight, Take, Test
+
+
+def _take(
+    take: Take,
+    analysed: Analysed | None,
+    worst: dict[int, str],
+    propose: Callable[[Take], Proposal],
+    failed: Mapping[int, FailureView],
+) -> TakeView:
+    current = analysed is not None and analysed.method == METHOD and analysed.lead_in_s == take.lead_in_s
+    refusal = analysed.refusal if analysed else ""
+    failure = failed.get(take.id or 0) if not current else None
+    proposal = None
+    if take.test_id is None:
+        contender, test, confidence = propose(take)
+        proposal = ProposalView(contender_id=contender, test_id=test, confidence=confidence)
+    return TakeView(
+        id=take.id or 0,
+        contender_id=take.contender_id,
+        test_id=take.test_id,
+        repeat=take.repeat,
+        filename=take.filename,
+        duration_s=take.duration_s,
+        rate_hz=take.rate_hz,
+        channels=take.channels,
+        codec=take.codec,
+        lossy=take.lossy,
+        notes=take.notes,
+        state="failed" if failure else "refused" if refusal else "ready" if current else "waiting",
+        refusal=failure.text if failure else refusal,
+        worst=worst.get(take.id or 0, ""),
+        proposal=proposal,
+    )
+
+
+def _takes(session: Session, flight_id: int) -> list[tuple[Take, Analysed | None]]:
+    statement = (
+        select(Take, Analysed)
+        .join(Analysed, col(Analysed.take_id) == Take.id, isouter=True)
+        .where(Take.flight_id == flight_id)
+        .order_by(col(Take.id))
+        .options(*(defer(getattr(Analysed, name)) for name in ("outline", "spectrum")))  # long: only pictures need them
+    )
+    return [(take, analysed) for take, analysed in session.exec(statement).all()]
+
+
+@dataclass(frozen=True)
+class Stand:
+    """Of a take only what the steps need: its cell (None while unplaced), its repeat, its state, its worst finding."""
+
+    cell: tuple[int | None, int] | None
+    repeat: int
+    state: TakeState
+    worst: str
+
+
+def _stand(take: TakeView) -> Stand:
+    cell = None if take.test_id is None else (take.contender_id, take.test_id)
+    return Stand(cell, take.repeat, take.state, take.worst)
+
+
+def _standing(contenders: int, tests: int, takes: list[Stand], auditing: bool) -> Standing:
+    worst = [take.worst for take in takes if take.cell is not None]
+    return Standing(
+        contenders=contenders,
+        tests=tests,
+        filled=len({take.cell for take in takes if take.cell is not None and take.repeat == 0}),
+        loose=sum(take.cell is None for take in takes),
+        waiting=sum(take.state == "waiting" for take in takes),
+        faults=worst.count("fault"),
+        checks=worst.count("check"),
+        auditing=auditing,
+    )
+
+
+def get_flight(ws: Workspace, flight_id: int, *, paused: bool = False) -> FlightView:
+    """A whole flight."""
+    with ws.reading() as session:
+        flight = require(session, Flight, flight_id)
+        worst = worst_findings(session, flight_id)
+        propose = proposer(session, flight_id)
+        failures = failures_of(session, flight_id)
+        failed = {one.ident: one for one in failures if one.duty == analysis.DUTY}
+        takes = [_take(take, analysed, worst, propose, failed) for take, analysed in _takes(session, flight_id)]
+        contenders = contender_views(session, flight_id)
+        tests = [test_view(test) for test in tests_of(session, flight_id)]
+        waiting = sum(take.state == "waiting" for take in takes)
+        auditing = not waiting and bool(takes) and not audits_current(session, flight_id)
+        standing = _standing(len(contenders), len(tests), [_stand(take) for take in takes], auditing)
+        asked = session.exec(select(Asked).where(Asked.flight_id == flight_id)).all()
+        text, step = next_thing(standing)
+        return FlightView(
+            id=flight_id,
+            name=flight.name,
+            question=flight.question,
+            link=flight.link,
+            held=flight.held,
+            school=flight.school,
+            brief_id=flight.brief_id,
+            contenders=contenders,
+            tests=tests,
+            takes=takes,
+            steps=steps_of(standing),
+            next_text=text,
+            next_step=step,
+            progress=ProgressView(
+                done=len(takes) - waiting, total=len(takes), paused=paused and waiting > 0, auditing=auditing
+            ),
+            making=_making(asked),
+            failures=failures,
+        )
+
+
+def _making(asked: Sequence[Asked]) -> MakingView | None:
+    """Takes that somebody asked for and that are being made."""
+    takes = [row for row in asked if row.duty in MAKING]
+    return MakingView(left=len(takes), total=max(row.total for row in takes)) if takes else None
+
+
+def count_flights(ws: Workspace) -> int:
+    """How many flights there are."""
+    with ws.reading() as session:
+        return session.exec(select(func.count(col(Flight.id)))).one()
+
+
+def list_flights(ws: Workspace, *, limit: int = 200, offset: int = 0) -> list[FlightSummary]:
+    """Flights, newest first, each with where it stands; a handful of queries however many there are."""
+    with ws.reading() as session:
+        flights = session.exec(select(Flight).order_by(col(Flight.id).desc()).limit(limit).offset(offset)).all()
+        idents = [flight.id for flight in flights]
+        rows: dict[int, int] = defaultdict(int)
+        columns: dict[int, int] = defaultdict(int)
+        for flight_id in session.exec(select(Contender.flight_id).where(col(Contender.flight_id).in_(idents))).all():
+            rows[flight_id] += 1
+        for flight_id in session.exec(select(Test.flight_id).where(col(Test.flight_id).in_(idents))).all():
+            columns[flight_id] += 1
+        takes = _light_takes(session, [ident or 0 for ident in idents])
+        return [_summary(flight, rows, columns, takes[flight.id or 0]) for flight in flights]
+
+
+def _light_takes(session: Session, flights: list[int]) -> dict[int, list[Stand]]:
+    """Takes of several flights with only what a summary needs."""
+    worst = worst_findings(session, *flights)
+    wanted: Any = (Take.id, Take.flight_id, Take.contender_id, Take.test_id, Take.repeat, Analysed.method)
+    statement = (
+        select(*wanted)
+        .join(Analysed, col(Analysed.take_id) == Take.id, isouter=True)
+        .where(col(Take.flight_id).in_(flights))
+    )
+    found: dict[int, list[Stand]] = defaultdict(list)
+    for take_id, flight_id, contender_id, test_id, repeat, method in session.exec(statement).all():
+        cell = None if test_id is None else (contender_id, test_id)
+        state: TakeState = "ready" if method == METHOD else "waiting"
+        found[flight_id].append(Stand(cell, repeat, state, worst.get(take_id or 0, "")))
+    return found
+
+
+def _summary(flight: Flight, rows: dict[int, int], columns: dict[int, int], takes: list[Stand]) -> FlightSummary:
+    ident = flight.id or 0
+    standing = _standing(rows[ident], columns[ident], takes, auditing=False)
+    text, step = next_thing(standing)
+    return FlightSummary(
+        id=ident,
+        name=flight.name,
+        question=flight.question,
+        link=flight.link,
+        contenders=standing.contenders,
+        tests=standing.tests,
+        takes=len(takes),
+        cells=standing.cells,
+        faults=standing.faults,
+        next_text=text,
+        next_step=step,
+        steps=steps_of(standing),
+    )

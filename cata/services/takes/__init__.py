@@ -1,0 +1,1 @@
+"""Takes: received, placed, analysed."""

@@ -1,0 +1,44 @@
+"""Takes and their readings, as other rooms want them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from sqlmodel import Session, col, select
+
+from cata.services.flights.views import FailureView
+from cata.store.tables import Analysed, Contender, Failure, Reading, Take
+
+
+def placed_takes(session: Session, test_id: int, *, repeats: bool = False) -> list[tuple[Take, Contender]]:
+    """The usable takes of a test with their contenders, in the contenders' order.
+
+    The take that counts for each cell; with ``repeats`` also those that played a cell again.
+    """
+    statement = (
+        select(Take, Contender)
+        .join(Contender, col(Contender.id) == Take.contender_id)
+        .join(Analysed, col(Analysed.take_id) == Take.id)
+        .where(Take.test_id == test_id, Analysed.refusal == "")
+        .order_by(col(Contender.position), col(Contender.id), col(Take.repeat))
+    )
+    if not repeats:
+        statement = statement.where(Take.repeat == 0)
+    return [(take, contender) for take, contender in session.exec(statement).all()]
+
+
+def readings_of(session: Session, takes: Iterable[int], keys: Iterable[str] = ()) -> dict[int, dict[str, Reading]]:
+    """The stored readings of some takes by key; of these keys only, or of all. One question for all of them."""
+    found: dict[int, dict[str, Reading]] = {take: {} for take in takes}
+    statement = select(Reading).where(col(Reading.take_id).in_(found))
+    if wanted := list(keys):
+        statement = statement.where(col(Reading.key).in_(wanted))
+    for row in session.exec(statement).all():
+        found[row.take_id][row.key] = row
+    return found
+
+
+def failures_of(session: Session, flight_id: int) -> list[FailureView]:
+    """Background work on a flight that came to no result."""
+    rows = session.exec(select(Failure).where(Failure.flight_id == flight_id).order_by(col(Failure.id))).all()
+    return [FailureView(duty=row.duty, ident=row.ident, code=row.code, text=row.text) for row in rows]

@@ -1,0 +1,1 @@
+"""Upkeep: undo, backups, background work."""

@@ -1,0 +1,56 @@
+"""House-keeping of a data directory: no left-overs of a crash or of an old undo."""
+
+from __future__ import annotations
+
+from contextlib import suppress
+
+from sqlmodel import select
+
+from cata.services.workspace import Workspace
+from cata.store.tables import Change, Failure, Probe, Recording, Take
+from cata.tasks.desk import PARTIAL, PROGRESS
+
+WRITTEN_BY_WORKERS = ("copies", "playing", "testfiles", PROGRESS, "vault/incoming")
+
+
+def wanted_digests(ws: Workspace) -> set[str]:
+    """Recordings that a take needs, or that an undo would bring back."""
+    with ws.reading() as session:
+        wanted = {*session.exec(select(Take.digest)).all(), *session.exec(select(Recording.digest)).all()}
+        wanted |= {digest for digest in session.exec(select(Probe.digest)).all() if digest}
+        for rows in session.exec(select(Change.rows)).all():
+            wanted |= {
+                side["digest"] for row in rows for side in (row["before"], row["after"]) if side and side.get("digest")
+            }
+    return wanted
+
+
+def sweep(ws: Workspace, *, alone: bool = False) -> int:
+    """Remove what a crash or an old undo left behind; how many files. ``alone``: nobody else has the data open."""
+    removed = ws.vault.sweep(wanted_digests(ws), alone=alone)
+    if alone:
+        for folder in WRITTEN_BY_WORKERS:
+            for path in (ws.data_dir / folder).glob("*"):
+                if path.name.endswith(PARTIAL) or folder == PROGRESS:
+                    with suppress(OSError):
+                        path.unlink()
+                        removed += 1
+    return removed
+
+
+def tidy(ws: Workspace) -> None:
+    """:func:`sweep` at a start, before any work: alone where nobody else has the data open."""
+    alone = ws.lock.alone()
+    try:
+        sweep(ws, alone=alone)
+    finally:
+        if alone:
+            ws.lock.together()
+
+
+def retry(ws: Workspace, flight_id: int) -> None:
+    """Try again what failed of a flight; with 0 what failed of measurements."""
+    with ws.writing() as session:
+        for row in session.exec(select(Failure).where(Failure.flight_id == flight_id)).all():
+            session.delete(row)
+    ws.changed("Try again")

@@ -1,0 +1,168 @@
+"""Devices read from recordings of the test file: for the application, and for files on the command line."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from cata.core.clip import ANALYSIS_RATE_HZ, Clip
+from cata.core.measure.device.nominal import nominal_dbfs_of
+from cata.core.measure.device.readings import BY_KEY, NOMINAL_DBFS
+from cata.core.measure.device.report import Report
+from cata.core.measure.device.returned import NO_SLATE, Sent, Unusable, as_written, read_returned, slates_in
+from cata.core.measure.device.whole import Tell, device_report
+from cata.core.measure.material import Material
+from cata.core.signals.testfile.layout import PartName, layout, part_of
+from cata.errors import CataError, Refused
+from cata.media.decode import decode
+from cata.tasks.desk import Desk
+from cata.tasks.listening import for_listening
+from cata.tasks.shape import Task
+
+
+def device_file(
+    sent: Sent | Path,
+    returned: Path,
+    *,
+    loopback: Path | None = None,
+    nominal_dbfs: float | None = None,
+    channel: int | None = None,
+    tell: Tell = lambda share, what: None,
+) -> dict[str, Any]:
+    """All readings of a device as plain values; ``refused`` holds the reason where there are none.
+
+    ``sent`` is the file that was played, or the plan of one that Cata itself handed out.
+    """
+    head: dict[str, Any] = {"file": returned.name, "rate_hz": None, "channels": None, "duration_s": None}
+    empty: dict[str, Any] = {
+        "readings": {}, "flags": {}, "refusals": {}, "bands": {}, "notes": [], "pictures": {},
+        "evidence": "test signal",
+    }  # fmt: skip
+    try:
+        clip = _clip(returned)
+        head |= {"rate_hz": clip.rate_hz, "channels": clip.channels, "duration_s": round(clip.duration_s, 6)}
+        report = device_report(
+            sent if isinstance(sent, Sent) else _clip(sent),
+            clip,
+            loopback=_clip(loopback) if loopback else None,
+            nominal_dbfs=NOMINAL_DBFS if nominal_dbfs is None else nominal_dbfs,
+            channel=channel,
+            tell=tell,
+        )
+    except CataError as error:
+        return head | {"refused": error.message} | empty
+    return head | {"refused": None} | empty | _plain(report)
+
+
+def _clip(path: Path) -> Clip:
+    return decode(path).clip
+
+
+def _plain(report: Report) -> dict[str, Any]:
+    return {
+        "part": report.part,
+        "readings": _rounded(report.readings),
+        "flags": report.flags,
+        "refusals": report.refusals,
+        "bands": _rounded(report.bands),
+        "notes": report.notes,
+        "pictures": report.pictures,
+    }
+
+
+def _rounded(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {key: _rounded(one) for key, one in value.items()}
+    if isinstance(value, float):
+        return round(value, 5) if math.isfinite(value) else None
+    return value
+
+
+def as_text(result: dict[str, Any]) -> str:
+    """A result for the eye."""
+    if result["refused"]:
+        return f"{result['file']}: refused: {result['refused']}"
+    lines = [f"{result['file']}  {result['duration_s']:.1f} s  {result['rate_hz']} Hz"]
+    for key, value in result["readings"].items():
+        reading = BY_KEY[key]
+        shown = _shown(value, reading.decimals)
+        band = result["bands"].get(key)
+        lines.append(
+            f"  {reading.name:26s} {shown} {reading.unit}"
+            + (f"  ± {band:.2g}" if band else "")
+            + (f"  ({result['flags'][key]})" if key in result["flags"] else "")
+        )
+    lines += [
+        f"  {BY_KEY[key].name:26s} - {reason}" for key, reason in result["refusals"].items() if key in BY_KEY
+    ]  # fmt: skip
+    return "\n".join(lines + [f"  note: {note}" for note in result["notes"]])
+
+
+def _shown(value: Any, decimals: int) -> str:
+    if not isinstance(value, dict):
+        return f"{value:.{decimals}f}"
+    return "  ".join(f"{name}: {_shown(one, decimals)}" for name, one in value.items() if not isinstance(one, dict))
+
+
+# --- for the application: recordings of files that Cata handed out
+
+
+@dataclass(frozen=True)
+class ProbeToRead:
+    """A recording of the test file, where its playing goes, and how it was made (see :func:`device_file`)."""
+
+    file: str
+    playing: str
+    loopback: str | None = None
+    nominal_dbfs: float | None = None
+    channel: int | None = None
+
+
+def read(probe: ProbeToRead, desk: Desk) -> dict[str, Any]:
+    """:func:`device_file` for a recording whose part its own slate tells; writes the picking ladder as FLAC.
+
+    Refused where it cannot be read.
+    """
+    desk.tell(0.01, "opening the recording")
+    with desk.reading(probe.file) as path, desk.reading(probe.loopback or probe.file) as loop:
+        clip = _clip(path)
+        part = part_in(clip)
+        result = device_file(
+            as_written(part), path, loopback=loop if probe.loopback else None, nominal_dbfs=probe.nominal_dbfs,
+            channel=probe.channel, tell=desk.tell,
+        )  # fmt: skip
+    if result["refused"] is not None:
+        raise Refused(result["refused"], "not_a_measurement")
+    section = layout(part).named("ladder")
+    if section is not None:
+        returned = read_returned(clip, as_written(part), probe.channel)
+        excerpt = Clip.of(returned.section(section), ANALYSIS_RATE_HZ)
+        result["playing"] = for_listening(excerpt, probe.playing, desk)
+    return result
+
+
+def part_in(clip: Clip) -> PartName:
+    """Which part of the test file a recording answers; Unusable where it carries no slate of one."""
+    slates = slates_in(clip)
+    for found in slates:
+        part = part_of(found.mark.take)
+        if part is not None:
+            return part
+    if slates:
+        raise Unusable(f"wrong file: it carries the slate of take {slates[0].mark.take}, not that of a test file")
+    raise Unusable(f"no slate found: {NO_SLATE}")
+
+
+def nominal_level(file: str, desk: Desk) -> float:
+    """The level in dBFS of somebody's own strumming, recorded dry; Refused where the recording holds none."""
+    with desk.reading(file) as path:
+        found = nominal_dbfs_of(Material(_clip(path)))
+    if not isinstance(found.value, int | float):
+        raise Refused(found.refusal or "", "no_strumming")
+    return float(found.value)
+
+
+READ_PROBE = Task("read a measurement", read, limit_s=1200)
+NOMINAL_LEVEL = Task("level of strumming", nominal_level, limit_s=60)

@@ -1,0 +1,84 @@
+"""Takes: what a received file is, and all its readings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from cata.core.measure.analysis import Analysis, analyse_material
+from cata.core.measure.material import Material
+from cata.core.peaks import chart_spectrum, outline
+from cata.media.decode import Limits, decode
+from cata.media.encode import write_listening_copy
+from cata.tasks.desk import Desk
+from cata.tasks.shape import Task
+
+
+@dataclass(frozen=True)
+class Look:
+    """A file of the data directory, and how long a recording may be."""
+
+    file: str
+    max_duration_s: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Facts:
+    """What a sound file is, as its content says; ``notes`` are doubts about it, ``evidence`` how it was made."""
+
+    container: str
+    codec: str
+    rate_hz: int
+    channels: int
+    duration_s: float
+    lossy: bool = False
+    notes: list[str] = field(default_factory=list)
+    evidence: str = "played"
+
+
+def inspect(look: Look, desk: Desk) -> Facts:
+    """What a file is; BadAudio where it cannot be used."""
+    with desk.reading(look.file) as path:
+        recording = decode(path, Limits(max_duration_s=look.max_duration_s))
+    return Facts(
+        container=recording.container,
+        codec=recording.codec,
+        lossy=recording.lossy,
+        rate_hz=recording.clip.rate_hz,
+        channels=recording.clip.channels,
+        duration_s=recording.clip.duration_s,
+        notes=list(recording.notes),
+    )
+
+
+@dataclass(frozen=True)
+class ToAnalyse:
+    """A recording, where its listening copy goes, and the declared silence before the playing."""
+
+    file: str
+    copy: str
+    lead_in_s: float = 0.0
+
+
+@dataclass(frozen=True)
+class Analysed:
+    """All readings of a take, its outline and chart spectrum, and the gain that undoes the scaling of its copy."""
+
+    analysis: Analysis
+    copy_gain_db: float
+    outline: list[float]
+    spectrum: list[float | None]
+
+
+def analyse(take: ToAnalyse, desk: Desk) -> Analysed:
+    """Read a take and write its listening copy; BadAudio where the file cannot be used."""
+    with desk.reading(take.file) as path:
+        recording = decode(path, Limits(max_duration_s=float("inf")))
+    material = Material(recording.clip, lead_in_s=take.lead_in_s, lossy=recording.lossy)
+    analysis = analyse_material(material)
+    with desk.writing(take.copy) as copy:
+        gain_db = write_listening_copy(material.work, copy)
+    return Analysed(analysis, gain_db, outline(material.work), chart_spectrum(material))
+
+
+INSPECT = Task("inspect", inspect, limit_s=120)
+ANALYSE = Task("analyse", analyse, limit_s=900)
