@@ -324,7 +324,7 @@ class Probe(SQLModel, table=True):
 
 
 class Probed(SQLModel, table=True):
-    """What was read from a probe: ``state`` says from what, ``result`` is the answer of cata.tasks.devices or strings."""
+    """What was read from a probe: ``state`` says from what, ``result`` is what cata.tasks answered."""
 
     probe_id: int = Field(
         sa_column=Column(Integer, ForeignKey("probe.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)

@@ -1,8 +1,8 @@
 """The runner: finds what is due, has the workers do it, and keeps what they answer or why they did not.
 
-A task whose worker died is done again after all others, for somebody may have ended the worker; on what
-workers die again and again is its own fault. A failure is kept and said, and stands until somebody tries again, the data changes, or
-its cause is gone.
+A task whose worker died is done again after all others, for somebody may have ended the worker; on what workers die
+again and again is its own fault. A failure is kept and said, and stands until somebody tries again, the data changes,
+or its cause is gone.
 """
 
 from __future__ import annotations
