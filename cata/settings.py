@@ -27,3 +27,9 @@ class Settings(BaseSettings):
         default="", description="the data folder as the cluster's workers see it: a shared folder or an fsspec address"
     )
     max_minutes: float = Field(default=30.0, gt=0, description="longest recording that is taken, in minutes")
+
+    @property
+    def demo_dir(self) -> Path:
+        """The folder of the demo, beside that of one's own data."""
+        folder = self.data_dir.expanduser()
+        return folder.with_name(f"{folder.name}-demo")

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 
 from fastapi import FastAPI
+from fastapi.routing import APIRoute
 
 from cata import __version__
 from cata.api import frontend, problems
@@ -14,6 +15,23 @@ from cata.api.guard import Guard
 from cata.api.routers import briefs, capture, flights, gear, meta, pickups, plan, probes, takes
 from cata.services.background import runner_for
 from cata.services.workspace import Workspace
+
+MOST_JSON, MOST_SHELF_FILE = 2 << 20, 64 << 20
+ROUTERS = (gear, briefs, flights, plan, takes, capture, probes, pickups, meta)
+
+
+def _largest(app: FastAPI) -> Callable[[str], int | None]:
+    """How large a body may be, by address: recordings are bounded where they are received."""
+    routes = [route for module in ROUTERS for route in module.router.routes]
+    streams = [route.path_regex for route in routes if isinstance(route, APIRoute) and route.openapi_extra]
+    shelf_file = app.url_path_for("import_gear")
+
+    def most(path: str) -> int | None:
+        if path == shelf_file:
+            return MOST_SHELF_FILE
+        return None if any(pattern.match(path) for pattern in streams) else MOST_JSON
+
+    return most
 
 
 def create_app(workspace: Workspace) -> FastAPI:
@@ -33,8 +51,8 @@ def create_app(workspace: Workspace) -> FastAPI:
     app.state.runner = runner
     app.state.stopping = threading.Event()
     problems.install(app)
-    for module in (gear, briefs, flights, plan, takes, capture, probes, pickups, meta):
+    for module in ROUTERS:
         app.include_router(module.router)
     frontend.install(app)
-    app.add_middleware(Guard)
+    app.add_middleware(Guard, most=_largest(app))
     return app

@@ -47,13 +47,21 @@ def install(app: FastAPI, static: Path = STATIC) -> None:
     def page(path: str) -> Response:
         if path.startswith("api/"):
             raise HTTPException(404, "There is no such address in the API.")
-        target = (static / path).resolve()
-        if path and target.is_relative_to(static.resolve()) and target.is_file():
+        if path and (target := _inside(static, path)) is not None:
             return FileResponse(target)
         index = static / "index.html"
         if not index.is_file():
             return HTMLResponse(NOT_BUILT, status_code=503)
         return FileResponse(index, headers={"cache-control": "no-cache", "content-security-policy": page_policy})
+
+
+def _inside(static: Path, path: str) -> Path | None:
+    """The built file of an address; None where there is none (or no file could have such a name)."""
+    try:
+        target = (static / path).resolve()
+        return target if target.is_relative_to(static.resolve()) and target.is_file() else None
+    except (OSError, ValueError):
+        return None
 
 
 def inline_script_hashes(page: Path) -> tuple[str, ...]:

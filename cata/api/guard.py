@@ -6,11 +6,16 @@ own), and so are writes that come from another origin.
 
 from __future__ import annotations
 
+import re
+from collections.abc import Callable
+
+from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from cata.api.problems import problem
 
-LOCAL_NAMES = ("127.0.0.1", "localhost", "[::1]")
+LOCAL_HOST = re.compile(r"(?:127\.0\.0\.1|localhost|\[::1\])(?::\d{1,5})?")
+TOO_LARGE = "The request is larger than {} MB; nothing was changed."
 SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
 
 
@@ -45,21 +50,15 @@ HEADERS = (
 )
 
 
-def _host_name(host: str) -> str:
-    if host.startswith("["):
-        return host.split("]")[0] + "]"
-    return host.rsplit(":", 1)[0] if ":" in host else host
-
-
-def refusal(method: str, headers: dict[str, str]) -> str | None:
+def refusal(method: str, scheme: str, headers: dict[str, str]) -> str | None:
     """Why a request is refused, or None."""
     host = headers.get("host", "")
-    if _host_name(host).lower() not in LOCAL_NAMES:
+    if not LOCAL_HOST.fullmatch(host):
         return "Cata answers only under the name of this machine (127.0.0.1 or localhost)."
     if method in SAFE_METHODS:
         return None
     origin = headers.get("origin")
-    if origin is not None and origin.split("://", 1)[-1] != host:
+    if origin is not None and origin != f"{scheme}://{host}":
         return "A page of another origin may not change anything in Cata."
     if headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
         return "A page of another site may not change anything in Cata."
@@ -69,8 +68,10 @@ def refusal(method: str, headers: dict[str, str]) -> str | None:
 class Guard:
     """ASGI middleware that refuses foreign requests and sets the security headers."""
 
-    def __init__(self, app: ASGIApp) -> None:
+    def __init__(self, app: ASGIApp, most: Callable[[str], int | None]) -> None:
+        """``most`` says how many bytes a body of an address may have; None where its receiver bounds it itself."""
         self.app = app
+        self.most = most
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Handle one request."""
@@ -78,7 +79,7 @@ class Guard:
             await self.app(scope, receive, send)
             return
         headers = {name.decode("latin-1").lower(): value.decode("latin-1") for name, value in scope["headers"]}
-        reason = refusal(scope["method"], headers)
+        reason = refusal(scope["method"], scope["scheme"], headers)
 
         async def secured(message: Message) -> None:
             if message["type"] == "http.response.start":
@@ -89,4 +90,25 @@ class Guard:
         if reason is not None:
             await problem(403, reason)(scope, receive, secured)
             return
+        most = self.most(scope["path"])
+        if most is not None and headers.get("content-length", "0").isdecimal():
+            if int(headers.get("content-length", "0")) > most:
+                await problem(413, TOO_LARGE.format(most >> 20))(scope, receive, secured)
+                return
+            receive = _bounded(receive, most)
         await self.app(scope, receive, secured)
+
+
+def _bounded(receive: Receive, most: int) -> Receive:
+    """A body that ends in an error beyond so many bytes, whatever its length was said to be."""
+    taken = 0
+
+    async def bounded() -> Message:
+        nonlocal taken
+        message = await receive()
+        taken += len(message.get("body", b""))
+        if taken > most:
+            raise HTTPException(413, TOO_LARGE.format(most >> 20))
+        return message
+
+    return bounded

@@ -2,16 +2,47 @@
 
 from __future__ import annotations
 
+import io
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
+from pydantic import ValidationError
+from sqlalchemy.exc import DBAPIError
+from typer.core import TyperGroup
 
-from cata.errors import CataError
+from cata.core.clip import Clip
+from cata.errors import CataError, Invalid, Refused
+from cata.media.encode import write_wav
 from cata.services.workspace import Workspace, open_workspace
 from cata.settings import Settings
 
+
+class Plainly(TyperGroup):
+    """Commands whose failures are told in a sentence, with an exit status of 2."""
+
+    def invoke(self, ctx: Any) -> Any:
+        """Run a command."""
+        # Names of files may hold what a terminal cannot show.
+        for stream in (sys.stdout, sys.stderr):
+            if isinstance(stream, io.TextIOWrapper):
+                stream.reconfigure(errors="backslashreplace")
+        try:
+            return super().invoke(ctx)
+        except CataError as error:
+            raise failed(error) from error
+        except OSError as error:
+            said = f"{error.filename}: {error.strerror}" if error.filename else str(error)
+            raise failed(Refused(said)) from error
+        except DBAPIError as error:
+            raise failed(Refused(f"the data cannot be used: {error.orig}")) from error
+
+
 app = typer.Typer(
+    cls=Plainly,
     help="Compare pickups, pedals and amplifiers through matched demo recordings.",
     no_args_is_help=True,
     pretty_exceptions_enable=False,
@@ -27,17 +58,49 @@ EXIT_REFUSED = 2
 def settings_from(port: int | None = None, data_dir: Path | None = None) -> Settings:
     """The settings with what was given on the command line over them."""
     given = {"port": port, "data_dir": data_dir}
-    return Settings(**{key: value for key, value in given.items() if value is not None})  # type: ignore[arg-type]
+    try:
+        return Settings(**{key: value for key, value in given.items() if value is not None})  # type: ignore[arg-type]
+    except ValidationError as error:
+        wrong = [f"CATA_{str(one['loc'][0]).upper()}: {one['msg']}, got {one['input']!r}" for one in error.errors()]
+        raise Invalid("; ".join(wrong), "bad_setting") from error
 
 
 def open_data(settings: Settings) -> Workspace:
     """The data directory of some settings, opened."""
     workspace = open_workspace(
-        settings.data_dir.expanduser(), max_upload_mb=settings.max_upload_mb, cluster=settings.cluster,
+        settings.data_dir.expanduser(),
+        max_upload_mb=settings.max_upload_mb,
+        cluster=settings.cluster,
         seen_as=settings.cluster_data_dir,
-    )  # fmt: skip
+    )
     workspace.max_duration_s = settings.max_minutes * 60
     return workspace
+
+
+@contextmanager
+def opened(data_dir: Path | None) -> Iterator[Workspace]:
+    """The data directory of a command, open while it runs."""
+    workspace = open_data(settings_from(None, data_dir))
+    try:
+        yield workspace
+    finally:
+        workspace.close()
+
+
+def bytes_of(path: Path) -> bytes:
+    """What a file holds; Refused where it is none (a pipe would be waited for without an end)."""
+    if path.exists() and not path.is_file():
+        raise Refused(f"{path} is not a file", "not_a_file")
+    return path.read_bytes()
+
+
+def written(clip: Clip, out: Path, subtype: str = "PCM_24") -> None:
+    """Write a WAV file; Refused with the reason where it cannot be written."""
+    try:
+        write_wav(clip, out, subtype)
+    except (OSError, RuntimeError) as error:
+        reason = "there is no such folder" if not out.parent.is_dir() else str(error)
+        raise Refused(f"{out} cannot be written: {reason}", "not_written") from error
 
 
 def failed(error: CataError) -> typer.Exit:

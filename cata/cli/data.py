@@ -7,9 +7,10 @@ from typing import Annotated
 
 import typer
 
-from cata.cli.common import EXIT_REFUSED, AsJson, DataDir, app, failed, open_data, settings_from
+from cata.cli.common import EXIT_REFUSED, AsJson, DataDir, app, bytes_of, opened, settings_from
+from cata.core.plan.schedule import MIN_SESSION_S
 from cata.core.shelf.items import read_kind
-from cata.errors import CataError, Refused
+from cata.errors import Invalid
 from cata.services.background import runner_for
 from cata.services.plan.cells import OrderIn
 from cata.services.plan.ordering import IMPROVE, make_order
@@ -17,6 +18,7 @@ from cata.services.plan.sheet import get_order
 from cata.services.shelf.files import export_csv, export_json, import_shelf
 from cata.services.takes.importing import plan_import, run_import
 from cata.services.upkeep import backup as backups
+from cata.services.upkeep.export import export_all
 from cata.tasks.runner import Runner
 
 gear_app = typer.Typer(help="The shelf in and out as a file.", no_args_is_help=True)
@@ -32,20 +34,16 @@ def import_folder(
     data_dir: DataDir = None,
 ) -> None:
     """Make a flight from a folder: contenders and tests from the names."""
-    try:
-        plan = plan_import(folder)
-        typer.echo(f"Flight: {plan.name}\nContenders: {', '.join(plan.contenders)}\nTests: {', '.join(plan.tests)}")
-        for path, contender, test in plan.cells:
-            typer.echo(f"  {path.relative_to(folder)}  ->  {contender} / {test}")
-        if dry_run:
-            return
-        workspace = open_data(settings_from(None, data_dir))
+    plan = plan_import(folder)
+    typer.echo(f"Flight: {plan.name}\nContenders: {', '.join(plan.contenders)}\nTests: {', '.join(plan.tests)}")
+    for path, contender, test in plan.cells:
+        typer.echo(f"  {path.relative_to(folder)}  ->  {contender} / {test}")
+    if dry_run:
+        return
+    with opened(data_dir) as workspace:
         result = run_import(workspace, folder, lambda path, text: typer.echo(f"  {path.name}: {text}"))
-    except CataError as error:
-        raise failed(error) from error
-    typer.echo(f"{result.taken} taken, {len(result.refused)} refused. Reading the takes ...")
-    runner_for(workspace).run_until_idle()
-    workspace.close()
+        typer.echo(f"{result.taken} taken, {len(result.refused)} refused. Reading the takes ...")
+        runner_for(workspace).run_until_idle()
     typer.echo(f"Done: flight {result.flight_id}. Start `cata serve` to see it.")
     if result.refused:
         raise typer.Exit(EXIT_REFUSED)
@@ -54,12 +52,21 @@ def import_folder(
 @app.command()
 def backup(file: Annotated[Path, typer.Argument(help="Zip file to write.")], data_dir: DataDir = None) -> None:
     """Write database and recordings into one file; a running server may go on."""
-    workspace = open_data(settings_from(None, data_dir))
-    try:
+    with opened(data_dir) as workspace:
         manifest = backups.backup(workspace, file)
-    except CataError as error:
-        raise failed(error) from error
-    typer.echo(f"{file}: {len(manifest['files'])} files, {file.stat().st_size / 1e6:.1f} MB")
+    typer.echo(f"{file}: {len(manifest.files)} files, {file.stat().st_size / 1e6:.1f} MB")
+
+
+@app.command("export")
+def export_data(
+    file: Annotated[Path, typer.Argument(help="JSON file to write.")],
+    data_dir: DataDir = None,
+) -> None:
+    """Write everything you entered as one JSON file (recordings are named by their SHA-256, see `cata backup`)."""
+    with opened(data_dir) as workspace:
+        content = export_all(workspace)
+    file.write_bytes(content)
+    typer.echo(f"{file}: {len(content):,} bytes")
 
 
 @app.command()
@@ -69,12 +76,9 @@ def restore(
     replace: Annotated[bool, typer.Option("--replace", help="Put it in place of the data that is there.")] = False,
 ) -> None:
     """Unpack a backup. What was there before is kept beside it."""
-    settings = settings_from(None, data_dir)
-    try:
-        manifest = backups.restore(file, settings.data_dir.expanduser(), replace=replace)
-    except CataError as error:
-        raise failed(error) from error
-    typer.echo(f"{settings.data_dir}: {len(manifest['files'])} files of {manifest['at']}")
+    target = settings_from(None, data_dir).data_dir.expanduser()
+    manifest = backups.restore(file, target, replace=replace)
+    typer.echo(f"{target}: {len(manifest.files)} files of {manifest.at}")
 
 
 @gear_app.command("import")
@@ -86,17 +90,10 @@ def gear_import(
     data_dir: DataDir = None,
 ) -> None:
     """Put gear and prices onto the shelf; known items are brought up to date. Exit status 2 if a row was left out."""
-    try:
-        data = file.read_bytes()
-    except OSError as error:
-        typer.echo(f"cata: {file}: {error.strerror}", err=True)
-        raise typer.Exit(EXIT_REFUSED) from error
-    try:
-        workspace = open_data(settings_from(None, data_dir))
-        default = read_kind(kind) if kind else None
+    data = bytes_of(file)
+    default = read_kind(kind) if kind else None
+    with opened(data_dir) as workspace:
         done = import_shelf(workspace, data, kind=default, currency=currency.upper(), dry_run=dry_run)
-    except CataError as error:
-        raise failed(error) from error
     typer.echo(f"{done.new} new, {done.changed} changed, {done.same} as they were, {done.left_out} left out")
     for problem in done.problems:
         typer.echo(f"  row {problem.row}, {problem.column}: {problem.text}", err=True)
@@ -112,8 +109,8 @@ def gear_export(
     data_dir: DataDir = None,
 ) -> None:
     """Write the whole shelf as CSV (for spreadsheets) or JSON (with all prices)."""
-    workspace = open_data(settings_from(None, data_dir))
-    content = export_json(workspace) if file.suffix.lower() == ".json" else export_csv(workspace)
+    with opened(data_dir) as workspace:
+        content = export_json(workspace) if file.suffix.lower() == ".json" else export_csv(workspace)
     file.write_bytes(content)
     typer.echo(f"{file}: {len(content):,} bytes")
 
@@ -127,15 +124,12 @@ def flight_order(
     data_dir: DataDir = None,
 ) -> None:
     """Order the takes of a flight for the least change-over time, and keep that order."""
-    workspace = open_data(settings_from(None, data_dir))
-    try:
+    if session_minutes is not None and session_minutes < MIN_SESSION_S / 60:
+        raise Invalid(f"a session lasts at least {MIN_SESSION_S // 60} minutes, got {session_minutes:g}")
+    with opened(data_dir) as workspace:
         make_order(workspace, flight, OrderIn(anchors=anchors, session_limit_min=session_minutes))
         Runner(workspace, (IMPROVE,)).run_until_idle()
         order = get_order(workspace, flight)
-    except (CataError, ValueError) as error:
-        raise failed(error if isinstance(error, CataError) else Refused(str(error))) from error
-    finally:
-        workspace.close()
     if as_json:
         typer.echo(order.model_dump_json(indent=2))
         return

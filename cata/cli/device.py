@@ -9,10 +9,8 @@ from typing import Annotated
 
 import typer
 
-from cata.cli.common import EXIT_REFUSED, AsJson, app, failed
+from cata.cli.common import EXIT_REFUSED, AsJson, app, written
 from cata.core.signals.testfile.waves import sent_file
-from cata.errors import CataError
-from cata.media.encode import write_wav
 from cata.tasks.devices import as_text, device_file
 
 
@@ -35,14 +33,8 @@ def write_up(
     as_float: Annotated[bool, typer.Option("--float", help="32-bit float instead of 24-bit.")] = False,
 ) -> None:
     """Write the test file: play it through a device, record what comes back, read both with `cata device`."""
-    try:
-        clip = sent_file(part.value, rate)
-        write_wav(clip, out, "FLOAT" if as_float else "PCM_24")
-    except CataError as error:
-        raise failed(error) from error
-    except (OSError, RuntimeError) as error:
-        typer.echo(f"cata: {out} cannot be written: {error}", err=True)
-        raise typer.Exit(EXIT_REFUSED) from error
+    clip = sent_file(part.value, rate)
+    written(clip, out, "FLOAT" if as_float else "PCM_24")
     typer.echo(f"{out}: test file, part {part.value}, {clip.duration_s:.1f} s at {rate} Hz, peaks at 0 dBFS")
 
 

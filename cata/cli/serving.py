@@ -4,21 +4,43 @@ from __future__ import annotations
 
 import gc
 import json
+import socket
 import sys
+import tempfile
+import webbrowser
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Annotated, Any
 
 import typer
 
 from cata.cli.common import DataDir, Port, app, open_data, settings_from
+from cata.demo.seed import is_seeded, seed
+from cata.errors import Conflict, Refused
+from cata.services.background import runner_for
+from cata.services.workspace import Workspace, open_workspace
 from cata.settings import LOOPBACK
 
-if TYPE_CHECKING:
-    from cata.services.workspace import Workspace
+Open = Annotated[bool, typer.Option("--open", help="Open the browser as well.")]
 
 
-def run_server(workspace: Workspace, port: int) -> None:
+def _listening(port: int) -> socket.socket:
+    """A socket on a port of this machine; Refused where another program has it."""
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind((LOOPBACK, port))
+        listener.listen(128)
+    except OSError as error:
+        listener.close()
+        raise Refused(
+            f"port {port} is taken: is Cata running already? Choose another with --port", "port_taken", port=port
+        ) from error
+    return listener
+
+
+def run_server(workspace: Workspace, port: int, *, show: bool = False) -> None:
     """Serve until asked to stop."""
+    listener = _listening(port)
     gc.disable()  # see cata.cli
     import uvicorn  # slow to load, and only a server needs it
 
@@ -34,35 +56,39 @@ def run_server(workspace: Workspace, port: int) -> None:
             self.force_exit = self.should_exit
             self.should_exit = True
 
-    config = uvicorn.Config(
-        application, host=LOOPBACK, port=port, log_level="warning", timeout_graceful_shutdown=5, access_log=False
-    )
-    server = Server(config)
-    typer.echo(f"Cata: http://{LOOPBACK}:{port}  (data in {workspace.data_dir}; Ctrl+C stops)")
+    server = Server(uvicorn.Config(application, log_level="warning", timeout_graceful_shutdown=2, access_log=False))
+    address = f"http://{LOOPBACK}:{port}"
+    typer.echo(f"Cata: {address}  (data in {workspace.data_dir}; Ctrl+C stops)")
     # What is loaded stays: looked through with every full collection it would hold up each answer for 0.1 s.
     gc.freeze()
     gc.enable()
-    server.run()
+    if show:
+        webbrowser.open(address)
+    server.run(sockets=[listener])
     if not server.started:
         raise typer.Exit(1)
 
 
 @app.command()
-def serve(port: Port = None, data_dir: DataDir = None) -> None:
+def serve(port: Port = None, data_dir: DataDir = None, show: Open = False) -> None:
     """Serve the application on 127.0.0.1."""
     settings = settings_from(port, data_dir)
-    run_server(open_data(settings), settings.port)
+    run_server(open_data(settings), settings.port, show=show)
 
 
 @app.command()
-def demo(port: Port = None, data_dir: DataDir = None) -> None:
-    """Serve the application with the demo; a fresh data directory is filled first."""
-    from cata.demo.seed import is_seeded, seed
-
+def demo(port: Port = None, data_dir: DataDir = None, show: Open = False) -> None:
+    """Serve the application with the demo, in a folder of its own; your own data is not touched."""
     settings = settings_from(port, data_dir)
+    if data_dir is None:
+        settings = settings.model_copy(update={"data_dir": settings.demo_dir})
+    _listening(settings.port).close()
+    own = (settings.data_dir.expanduser() / "cata.db").exists()
     workspace = open_data(settings)
     if not is_seeded(workspace):
-        from cata.services.background import runner_for
+        if own:
+            workspace.close()
+            raise Conflict(f"{settings.data_dir} holds data of your own; the demo keeps to another folder", "own_data")
 
         def tell(done: int, total: int) -> None:
             typer.echo(f"\rPlaying the demo takes: {done} of {total}", nl=done == total)
@@ -70,17 +96,16 @@ def demo(port: Port = None, data_dir: DataDir = None) -> None:
         seed(workspace, tell)
         typer.echo("Reading the takes ...")
         runner_for(workspace).run_until_idle(lasting=False)
-    run_server(workspace, settings.port)
+    run_server(workspace, settings.port, show=show)
 
 
 @app.command(hidden=True)
 def openapi() -> None:
     """Print the API's description, from which the front end's client is made."""
-    import tempfile
-
-    from cata.api.app import create_app
-    from cata.services.workspace import open_workspace
+    from cata.api.app import create_app  # slow to load
 
     with tempfile.TemporaryDirectory() as folder:
-        schema = create_app(open_workspace(Path(folder))).openapi()
+        workspace = open_workspace(Path(folder))
+        schema = create_app(workspace).openapi()
+        workspace.close()
     json.dump(schema, sys.stdout, indent=1, sort_keys=True)

@@ -8,11 +8,9 @@ from typing import Annotated
 
 import typer
 
-from cata.cli.common import EXIT_REFUSED, AsJson, app, failed
+from cata.cli.common import EXIT_REFUSED, AsJson, app, written
 from cata.core.signals.slate import SlateMark
 from cata.core.signals.slate import slate as make
-from cata.errors import CataError
-from cata.media.encode import write_wav
 from cata.services.evidence.files import as_text, match_as_text, match_files, measure_file
 from cata.tasks.cuts import Span, ToCut, cut_out, find
 from cata.tasks.desk import Desk
@@ -43,10 +41,7 @@ def match(
     if len(files) < 2:
         typer.echo("cata: match needs two files or more", err=True)
         raise typer.Exit(EXIT_REFUSED)
-    try:
-        results = match_files(files)
-    except CataError as error:
-        raise failed(error) from error
+    results = match_files(files)
     if as_json:
         typer.echo(json.dumps(results if len(results) > 1 else results[0], indent=2))
     else:
@@ -63,15 +58,8 @@ def slate(
     end: Annotated[bool, typer.Option("--end", help="The slate that closes the take.")] = False,
 ) -> None:
     """Write the slate tone of one take: play it, then play the take."""
-    try:
-        clip = make(SlateMark(take, end), rate)
-    except CataError as error:
-        raise failed(error) from error
-    try:
-        write_wav(clip, out)
-    except (OSError, RuntimeError) as error:
-        typer.echo(f"cata: {out} cannot be written: {error}", err=True)
-        raise typer.Exit(EXIT_REFUSED) from error
+    clip = make(SlateMark(take, end), rate)
+    written(clip, out)
     typer.echo(f"{out}: slate of take {take}, {clip.duration_s:.2f} s")
 
 
@@ -88,14 +76,10 @@ def cut(
     lengths = dict.fromkeys(range(1, takes + 1), length) if length is not None else {}
     # Absolute names: the files lie where the person says.
     desk, file = Desk("/"), str(recording.absolute())
-    try:
-        pieces = find(ToCut(file, takes, slates, lengths), desk).pieces
-        for piece in pieces if out is not None else ():
-            target = (out or Path()).absolute() / f"{recording.stem} - take {piece.take:03d}.flac"
-            cut_out(Span(file, piece.start_s, piece.end_s, str(target)), desk)
-    except CataError as error:
-        typer.echo(f"cata: {recording.name}: {error.message}", err=True)
-        raise typer.Exit(EXIT_REFUSED) from error
+    pieces = find(ToCut(file, takes, slates, lengths), desk).pieces
+    for piece in pieces if out is not None else ():
+        target = (out or Path()).absolute() / f"{recording.stem} - take {piece.take:03d}.flac"
+        cut_out(Span(file, piece.start_s, piece.end_s, str(target)), desk)
     if as_json:
         typer.echo(json.dumps([piece.as_json() for piece in pieces], indent=2))
         return

@@ -55,7 +55,7 @@ def decode(path: Path, limits: Limits = DEFAULT_LIMITS) -> Recording:
         raise BadAudio("truncated", "the header claims more audio than the file holds: it was cut off")
     try:
         info = soundfile.info(str(path))
-    except (soundfile.LibsndfileError, RuntimeError) as error:
+    except (soundfile.LibsndfileError, RuntimeError, TypeError) as error:  # TypeError: a name that ends in .raw
         raise BadAudio("not_audio", "not a readable WAV, FLAC, OGG, MP3 or AIFF file") from error
     _check_header(info.samplerate, info.channels, info.frames, limits)
     if layout and wav_file.is_pcm24(layout) and layout.channels == info.channels:
@@ -77,6 +77,8 @@ def decode(path: Path, limits: Limits = DEFAULT_LIMITS) -> Recording:
 
 
 def _head(path: Path) -> bytes:
+    if path.exists() and not path.is_file():
+        raise BadAudio("not_a_file", "not a file: a folder, a pipe or a device cannot be read as a recording")
     try:
         with path.open("rb") as file:
             head = file.read(16)

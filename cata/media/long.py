@@ -78,12 +78,12 @@ class LongRecording:
 def open_long(path: Path) -> Iterator[LongRecording]:
     """Open a long recording. Raises BadAudio with a code and a plain reason."""
     if not path.is_file():
-        raise BadAudio("missing", "there is no such file")
+        raise BadAudio("missing", "there is no such file, or it is none: a folder, a pipe or a device")
     if path.stat().st_size == 0:
         raise BadAudio("empty", "the file is empty (0 bytes)")
     try:
         file = soundfile.SoundFile(str(path))
-    except (soundfile.LibsndfileError, RuntimeError) as error:
+    except (soundfile.LibsndfileError, RuntimeError, TypeError) as error:
         raise BadAudio("not_audio", "not a readable WAV, FLAC, OGG, MP3 or AIFF file") from error
     with file:
         if not MIN_RATE_HZ <= file.samplerate <= MAX_RATE_HZ or file.channels > MAX_CHANNELS:

@@ -11,10 +11,17 @@ from cata.services.takes.analysis import ANALYSIS
 from cata.services.upkeep.sweeping import tidy
 from cata.services.workspace import Workspace
 from cata.tasks.runner import Runner
+from cata.tasks.workers import READY
 
 DUTIES = (IMPROVE, FIND, CUT_OUT, REHEARSE, ANALYSIS, TEST_AUDIT, FLIGHT_AUDIT, PROBES, PICKUPS, BENCH, PLUCKED)
 
 
 def runner_for(ws: Workspace) -> Runner:
     """What does the background work of an open data directory."""
-    return Runner(ws, DUTIES, at_start=lambda: tidy(ws))
+    return Runner(ws, DUTIES, at_start=lambda: _begin(ws))
+
+
+def _begin(ws: Workspace) -> None:
+    # The workers' libraries take a second to load: meanwhile the server answers already.
+    ws.answering.submit(READY, None, ws.desk())
+    tidy(ws)

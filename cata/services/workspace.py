@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
@@ -51,6 +52,8 @@ class Workspace:
     answering: LocalWorkers
     lock: DataLock
     root: str = ""
+    opened_at: float = field(default_factory=time.time)
+    """Seconds since the epoch: what is older was left by somebody else."""
     bus: Bus = field(default_factory=Bus)
     now: Callable[[], str] = utc_now
     max_duration_s: float = 1800.0

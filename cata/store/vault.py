@@ -140,20 +140,20 @@ class Vault:
         finally:
             path.unlink(missing_ok=True)
 
-    def sweep(self, wanted: Iterable[str], *, alone: bool) -> int:
+    def sweep(self, wanted: Iterable[str], *, before: float | None = None) -> int:
         """Remove left-over temporary files and files whose digest is not wanted any more; how many.
 
-        Unless this process has the data directory ``alone``, files of the last hour stay: another may just be bringing
-        them in.
+        Only those last touched ``before`` a time in seconds since the epoch; by default an hour ago, for another
+        process may just be bringing them in.
         """
         keep = set(wanted)
         removed = 0
-        newest = time.time() - (0 if alone else UNTOUCHED_S)
+        newest = time.time() - UNTOUCHED_S if before is None else before
         left = [*self._incoming.iterdir(), *self.root.glob("??/*"), *self.copies.iterdir()]
         for path in left:
             # A file that goes meanwhile was on its way in, or another process sweeps as well.
             with suppress(FileNotFoundError):
-                if path.name.removesuffix(".flac") not in keep and path.stat().st_mtime <= newest:
+                if path.name.removesuffix(".flac") not in keep and path.stat().st_mtime < newest:
                     path.unlink()
                     removed += 1
         return removed

@@ -16,15 +16,15 @@ ROUND_S = 4.0
 
 @dataclass(frozen=True)
 class ToOrder:
-    """Change-over seconds of all pairs, of a plan and of larger ones, and the anchor's index."""
+    """Change-over seconds of all pairs, and the anchor's index."""
 
-    plans: tuple[npt.NDArray[np.int64], ...]
+    costs: npt.NDArray[np.int64]
     anchor: int | None
 
 
-def first(wish: ToOrder, _desk: Desk) -> list[Order]:
-    """A good order of each plan at once."""
-    return [good_order(costs, wish.anchor) for costs in wish.plans]
+def first(wish: ToOrder, _desk: Desk) -> Order:
+    """A good order at once."""
+    return good_order(wish.costs, wish.anchor)
 
 
 @dataclass(frozen=True)

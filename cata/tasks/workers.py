@@ -72,7 +72,10 @@ def _context() -> Any:
 def _begin(leash: Connection, nice: int) -> None:
     """The first thing a worker does."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl+C reaches the whole group; the server decides
-    leash.send(os.getpid())
+    try:
+        leash.send(os.getpid())
+    except OSError:  # the server let go before this began
+        os._exit(0)
     threading.Thread(target=_end_with_the_server, args=(leash,), daemon=True).start()
     if nice and hasattr(os, "nice"):
         os.nice(nice)  # the server and the pages it answers go first
@@ -232,6 +235,13 @@ class LocalWorkers:
 def _children(slot: _Slot) -> list[Any]:
     executor = slot._executor
     return list((executor._processes or {}).values()) if executor is not None else []
+
+
+def ready(_nothing: None, _desk: Desk) -> None:
+    """Do nothing: a worker that did it has all loaded that it needs."""
+
+
+READY = Task("be ready", ready, limit_s=60)
 
 
 def _died() -> Died:

@@ -44,8 +44,8 @@ def test_writes_from_elsewhere_are_refused(client: TestClient, headers: dict[str
 
 def test_the_page_of_this_server_may_write() -> None:
     ours = {"host": "localhost:8765", "origin": "http://localhost:8765", "sec-fetch-site": "same-origin"}
-    assert refusal("POST", ours) is None
-    assert refusal("GET", {"host": "[::1]:8765"}) is None
+    assert refusal("POST", "http", ours) is None
+    assert refusal("GET", "http", {"host": "[::1]:8765"}) is None
 
 
 def test_every_answer_carries_a_strict_policy(client: TestClient) -> None:

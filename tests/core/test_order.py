@@ -9,7 +9,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from cata.core.plan.order import good_order, middle_window, path_seconds
+from cata.core.plan.order import (
+    better_order,
+    for_seconds,
+    good_order,
+    inserted_seconds,
+    middle_window,
+    path_seconds,
+)
+from cata.core.plan.schedule import Cell, cost_table
 from cata.core.plan.setup import CHANGE_S, Part, change_seconds, changes
 from cata.errors import Invalid
 from tests.tolerances import ORDER_GAP_PERCENT
@@ -155,3 +163,39 @@ def test_the_bound_of_an_anchored_plan_lies_under_every_order_that_was_tried(tak
         place = int(rng.integers(low, high + 1))
         assert order.least_s <= path_seconds(costs, [0, *others[:place], 0, *others[place:], 0])
     assert order.least_s <= order.seconds
+
+
+def test_what_more_takes_cost_is_what_the_longer_order_takes_more() -> None:
+    costs = plan_costs(np.random.default_rng(4), 24)
+    order = good_order(costs[:20, :20])
+    more = inserted_seconds(costs, order.sequence, range(20, 24))
+    longer = good_order(costs)
+    assert longer.seconds - order.seconds <= more <= longer.seconds - order.seconds + 120
+    assert inserted_seconds(costs, [3], [3]) == 0
+
+
+def test_an_order_searched_further_is_no_worse_and_its_bound_no_lower() -> None:
+    costs = plan_costs(np.random.default_rng(30), 30)
+    order = good_order(costs, 0)
+    better = better_order(costs, 0, order, seed=3, climb_until=for_seconds(1.0), until=for_seconds(1.5))
+    assert better.seconds <= order.seconds
+    assert order.least_s < better.least_s <= better.seconds
+    assert sorted(set(better.sequence)) == list(range(30))
+    assert better.seconds == path_seconds(costs, better.sequence)
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.integers(0, 10**6), st.integers(2, 12))
+def test_the_cost_table_is_what_each_pair_costs(seed: int, takes: int) -> None:
+    rng = np.random.default_rng(seed)
+    parts = {"amp": ("amplifier", ""), "pedal": ("pedal", ""), "pedal/k": ("knob", "pedal"), "phrase": ("phrase", "")}
+    setups = [
+        {
+            key: Part(kind, key, str(rng.integers(3)), device)
+            for key, (kind, device) in parts.items()
+            if rng.random() < 0.9
+        }  # type: ignore[arg-type]
+        for _ in range(takes)
+    ]
+    table = cost_table([Cell(setup, 1.0) for setup in setups])
+    assert table.tolist() == [[change_seconds(a, b) for b in setups] for a in setups]

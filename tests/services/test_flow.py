@@ -121,7 +121,7 @@ def test_work_can_be_cancelled_and_goes_on(ws: Workspace, tmp_path: Path) -> Non
 
 
 def test_work_goes_on_where_house_keeping_fails(ws: Workspace, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(ws.vault, "sweep", lambda wanted: (tmp_path / "gone").stat())
+    monkeypatch.setattr(ws.vault, "sweep", lambda wanted, **_more: (tmp_path / "gone").stat())
     flight_id = add_flight(ws, FlightIn(name="F"))
     receiving.add_take(ws, flight_id, "a.wav", ws.vault.add(write_take(tmp_path / "a.wav")), SOME_FACTS)
     analyst = runner_for(ws)

@@ -167,6 +167,24 @@ def test_a_loopback_is_used_for_what_comes_after_it(client: TestClient, tmp_path
     assert wrong.status_code == 422
 
 
+def test_every_question_about_a_compressor_can_be_heard_at_every_level(client: TestClient) -> None:
+    gear = item(client, "Colm", "compressor")
+    for squeeze in ("2", "9"):
+        body = {"settings": {"drive": squeeze}}
+        assert client.post(f"/api/gear/{gear}/probes/bench", json=body, headers=ORIGIN).status_code == 201
+    settle(client)
+    questions = client.get(f"/api/gear/{gear}/evidence").json()["questions"]
+    heard = [one["key"] for one in questions if one["proof"]]
+    assert "squeeze" in heard
+    for key in heard:
+        for school in ("equal", "as_set"):
+            tray = client.get(f"/api/gear/{gear}/proof/{key}", params={"school": school}).json()
+            assert tray["poured"]["key"] == key
+            assert tray["school"] == school
+            assert [one["key"] for one in tray["others"]] == [one["key"] for one in questions]
+            assert len({take["key"] for take in tray["takes"]}) == len(tray["takes"]) > 0
+
+
 def headroom(client: TestClient, gear: int) -> float:
     figures = client.get(f"/api/gear/{gear}/evidence").json()["probes"][0]["figures"]
     text = next(one["text"] for one in figures if one["key"] == "headroom_db")

@@ -4,20 +4,18 @@ from __future__ import annotations
 
 import os
 import sqlite3
-import zipfile
 from pathlib import Path
 
 import pytest
 from sqlmodel import Session, SQLModel, select
 
-from cata.errors import Conflict, Refused
+from cata.errors import Refused
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn, TestIn
 from cata.services.takes import placing, receiving
 from cata.services.upkeep import undoing
-from cata.services.upkeep.backup import backup, restore
 from cata.services.upkeep.sweeping import sweep
-from cata.services.workspace import Workspace, open_workspace
+from cata.services.workspace import Workspace
 from cata.store import changes
 from cata.store.database import NEWEST, migrate, open_engine, schema_version, writing_session
 from cata.store.tables import Contender, Flight, Gear, Take, Test
@@ -58,10 +56,10 @@ def test_a_sweep_minds_neither_what_goes_meanwhile_nor_what_comes_back(tmp_path:
     (tmp_path / "vault" / "incoming" / "going.wav").symlink_to(tmp_path / "gone")
     os.utime(kept.path, (0, 0))
     vault.add(path)
-    assert vault.sweep([], alone=False) == 0
+    assert vault.sweep([]) == 0
     assert kept.path.exists()
     os.utime(kept.path, (0, 0))
-    assert vault.sweep([], alone=False) == 1
+    assert vault.sweep([]) == 1
     assert not kept.path.exists()
 
 
@@ -174,47 +172,6 @@ def test_foreign_keys_and_the_write_ahead_log_are_on(ws: Workspace) -> None:
     with ws.engine.connect() as connection:
         assert connection.exec_driver_sql("PRAGMA foreign_keys").scalar() == 1
         assert connection.exec_driver_sql("PRAGMA journal_mode").scalar() == "wal"
-
-
-def test_a_backup_brings_everything_back(ws: Workspace, tmp_path: Path) -> None:
-    a_flight(ws, tmp_path)
-    manifest = backup(ws, tmp_path / "b.zip")
-    assert len(manifest["files"]) == 2
-    restore(tmp_path / "b.zip", tmp_path / "other")
-    other = open_workspace(tmp_path / "other", workers=1)
-    assert rows(other, Take) == rows(ws, Take)
-    assert other.vault.path(str(rows(ws, Take)[0]["digest"])).exists()
-    other.engine.dispose()
-
-
-def test_restoring_over_data_needs_a_word_and_keeps_the_old(ws: Workspace, tmp_path: Path) -> None:
-    a_flight(ws, tmp_path)
-    backup(ws, tmp_path / "b.zip")
-    with pytest.raises(Conflict, match="--replace"):
-        restore(tmp_path / "b.zip", ws.data_dir)
-    restore(tmp_path / "b.zip", ws.data_dir, replace=True)
-    assert [p for p in tmp_path.iterdir() if ".before-" in p.name]
-
-
-@pytest.mark.parametrize("damage", ["not a zip", "a flipped byte", "a way out"])
-def test_a_bad_backup_is_refused_and_touches_nothing(ws: Workspace, tmp_path: Path, damage: str) -> None:
-    a_flight(ws, tmp_path)
-    path = tmp_path / "b.zip"
-    backup(ws, path)
-    if damage == "not a zip":
-        path.write_text("hello")
-    elif damage == "a flipped byte":
-        whole = bytearray(path.read_bytes())
-        whole[len(whole) // 2] ^= 0xFF
-        path.write_bytes(bytes(whole))
-    else:
-        with zipfile.ZipFile(path, "w") as archive:
-            archive.writestr("manifest.json", '{"format": "cata-backup-1", "files": {"vault/../../evil": "0"}}')
-            archive.writestr("vault/../../evil", "x")
-    with pytest.raises(Refused):
-        restore(path, tmp_path / "target")
-    assert not (tmp_path / "target").exists()
-    assert not (tmp_path / "evil").exists()
 
 
 def test_a_foreign_file_is_no_schema(tmp_path: Path) -> None:

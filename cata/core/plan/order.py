@@ -121,6 +121,19 @@ def _searched(trip: _Trip, best: Tour, ascent: Ascent, *, kicks: int, seed: int,
     return Order(trip.sequence(best), seconds, min(least, seconds), ascent)
 
 
+def inserted_seconds(costs: Costs, sequence: Sequence[int], extra: Sequence[int]) -> int:
+    """Seconds more that further takes cost in an order, each put where it costs least; ends of the order stay."""
+    order, more = list(sequence), 0
+    for take in extra:
+        here, after = np.array(order[:-1], dtype=np.intp), np.array(order[1:], dtype=np.intp)
+        detour = costs[here, take] + costs[take, after] - costs[here, after]
+        at_the_end = int(costs[order[-1], take])
+        at = int(detour.argmin()) if len(detour) and int(detour.min()) <= at_the_end else len(order) - 1
+        more += int(detour[at]) if at < len(detour) else at_the_end
+        order.insert(at + 1, take)
+    return more
+
+
 def for_seconds(limit_s: float, clock: Callable[[], float] = time.monotonic) -> Until:
     """Something that becomes true after so many seconds."""
     end = clock() + limit_s

@@ -18,6 +18,8 @@ MARKS = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", 
 # What spreadsheets write where they do not write UTF-8; which one it is cannot be told from a few names.
 OLD_ENCODINGS = ("cp1252", "cp1250", "cp1251", "mac_roman")
 SNIFFED_ROWS = 60
+FORMULA = ("=", "+", "-", "@")
+"""What a spreadsheet takes for the begin of a formula, also behind white space."""
 
 
 @dataclass(frozen=True)
@@ -54,7 +56,7 @@ def _separator(text: str) -> str:
     """The separator that divides the first lines into most columns, the same number in each."""
 
     def merit(separator: str) -> tuple[float, int]:
-        first = islice(csv.reader(io.StringIO(text), delimiter=separator), SNIFFED_ROWS)
+        first = islice(csv.reader(io.StringIO(text, newline=None), delimiter=separator), SNIFFED_ROWS)
         widths = [len(row) for row in first if row]
         usual = max(set(widths), key=widths.count) if widths else 0
         return (widths.count(usual) / len(widths) if usual > 1 else 0.0, usual)
@@ -69,7 +71,7 @@ def read_table(data: bytes, old: str = "cp1252") -> Table:
     separator = _separator(text)
     try:
         rows = [
-            row for row in csv.reader(io.StringIO(text, newline=""), delimiter=separator) if any(map(str.strip, row))
+            row for row in csv.reader(io.StringIO(text, newline=None), delimiter=separator) if any(map(str.strip, row))
         ]
     except csv.Error as error:
         raise Refused(f"the file is no table: {error}") from error
@@ -88,12 +90,12 @@ def read_table(data: bytes, old: str = "cp1252") -> Table:
 def _cell(text: str) -> str:
     text = "".join(c for c in text.strip()[:MAX_CELL] if c.isprintable() or c == "\n")
     # Written by an export that keeps spreadsheets from calculating it.
-    return text[1:] if len(text) > 1 and text[0] == "'" and text[1] in "=+-@" else text
+    return text[1:] if text[:1] == "'" and text[1:].lstrip()[:1] in FORMULA else text
 
 
 def safe(text: str) -> str:
     """A cell that no spreadsheet takes for a formula; :func:`read_table` gives the text back as it was."""
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") and not _is_number(text) else text
+    return f"'{text}" if text.lstrip()[:1] in FORMULA and not _is_number(text) else text
 
 
 def _is_number(text: str) -> bool:

@@ -11,9 +11,8 @@ from cata.core.match.gains import Level, School, listening_gains
 from cata.errors import NotFound
 from cata.services.evidence.items import get_evidence
 from cata.services.evidence.probing import STRINGS
-from cata.services.flights.views import TestView
 from cata.services.listen.tray import SCHOOL_TEXTS
-from cata.services.listen.views import PouredView, TrayView
+from cata.services.listen.views import PouredView, PourView, TrayView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Gear, Probe, Probed
 
@@ -21,7 +20,6 @@ SHORT = {
     "most": "most distortion", "pleasant": "pleasantness", "clean": "cleanest", "controls": "tone controls",
     "squeeze": "squeeze", "speed": "attack and release", "kept": "dynamics kept",
 }  # fmt: skip
-STRINGS_ID = len(SHORT) + 1
 MOST_POURED = 8
 
 
@@ -38,11 +36,8 @@ def get_proof(ws: Workspace, gear_id: int, key: str, school: School | None = Non
     with ws.reading() as session:
         rows = [(session.get_one(Probe, ident), session.get_one(Probed, ident)) for ident in answer.proof]
     heard = [(probe, read.result["playing"], names[probe.id or 0]) for probe, read in rows if "playing" in read.result]
-    tests = [
-        TestView(id=index + 1, name=SHORT[one.key], position=index, sound="", about=one.title)
-        for index, one in enumerate(found.questions)
-    ]
-    return _tray(gear_id, found.name, heard, tests[keys.index(key)], tests, school or "equal")
+    pours = [PourView(key=one.key, name=SHORT[one.key], about=one.title) for one in found.questions]
+    return _tray(gear_id, found.name, heard, pours[keys.index(key)], pours, school or "equal")
 
 
 def _strings(ws: Workspace, gear_id: int, school: School) -> TrayView:
@@ -56,8 +51,8 @@ def _strings(ws: Workspace, gear_id: int, school: School) -> TrayView:
         rows = [row for row in session.exec(statement).all() if "playing" in row[1].result]
     rows.sort(key=lambda row: row[2].id != gear_id)
     heard = [(probe, read.result["playing"], _stood(probe, owner)) for probe, read, owner in rows[:MOST_POURED]]
-    test = TestView(id=STRINGS_ID, name="open strings", position=0, sound="", about="Six open strings, low to high")
-    return _tray(gear_id, gear.name, heard, test, [test], school)
+    pour = PourView(key=STRINGS, name="open strings", about="Six open strings, low to high")
+    return _tray(gear_id, gear.name, heard, pour, [pour], school)
 
 
 def _stood(probe: Probe, gear: Gear) -> str:
@@ -71,14 +66,14 @@ def _tray(
     gear_id: int,
     name: str,
     heard: Sequence[tuple[Probe, dict[str, Any], str]],
-    test: TestView,
-    tests: list[TestView],
+    poured: PourView,
+    others: list[PourView],
     school: School,
 ) -> TrayView:
     gains = listening_gains([Level(p["loudness_lufs"], p["true_peak_dbtp"]) for _, p, _ in heard], school)
-    poured = [
+    takes = [
         PouredView(
-            take_id=-(probe.id or 0), contender_id=-(probe.id or 0), letter="ABCDEFGH"[index], colour=index, name=label,
+            key=f"probe-{probe.id}", letter="ABCDEFGH"[index], colour=index, name=label,
             is_bypass=False, url=f"/api/probes/{probe.id}/playing?v={probe.digest[:12]}",
             gain_db=round(gain + playing["copy_gain_db"], 3), lag_s=playing.get("first_s", 0.0), lined_up=True,
             duration_s=playing["duration_s"], outline=playing["outline"], problem="",
@@ -86,6 +81,6 @@ def _tray(
         for index, ((probe, playing, label), gain) in enumerate(zip(heard, gains.gains_db, strict=True))
     ]  # fmt: skip
     return TrayView(
-        of="gear", flight_id=gear_id, flight_name=name, test=test, tests=tests, school=school,
-        school_text=SCHOOL_TEXTS[school], lowered_db=round(gains.lowered_db, 2), takes=poured, waiting=0,
+        of="gear", owner_id=gear_id, owner=name, poured=poured, others=others, school=school,
+        school_text=SCHOOL_TEXTS[school], lowered_db=round(gains.lowered_db, 2), takes=takes, waiting=0,
     )  # fmt: skip

@@ -9,9 +9,9 @@ from sqlmodel import col, select
 from cata.core.match.gains import Level, School, listening_gains
 from cata.errors import Conflict, NotFound
 from cata.services.flights.rows import tests_of
-from cata.services.flights.showing import contender_views, test_view
+from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
-from cata.services.listen.views import PouredView, TrayView
+from cata.services.listen.views import PouredView, PourView, TrayView
 from cata.services.match.worst import worst_findings
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
@@ -58,16 +58,20 @@ def get_tray(ws: Workspace, flight_id: int, test_id: int, school: School | None 
         ]
         placed = session.exec(select(Take.id).where(Take.test_id == test_id)).all()
         return TrayView(
-            flight_id=flight_id,
-            flight_name=flight.name,
-            test=test_view(test),
-            tests=[test_view(one) for one in tests_of(session, flight_id)],
+            owner_id=flight_id,
+            owner=flight.name,
+            poured=_pour(test),
+            others=[_pour(one) for one in tests_of(session, flight_id)],
             school=chosen,
             school_text=SCHOOL_TEXTS[chosen],
             lowered_db=round(gains.lowered_db, 2),
             takes=poured,
             waiting=len(placed) - len(takes),
         )
+
+
+def _pour(test: Test) -> PourView:
+    return PourView(key=str(test.id), name=test.name, about=test.about)
 
 
 def _level(take: Take, readings: dict[str, Reading], mixed: bool) -> Level:
@@ -87,6 +91,7 @@ def _poured(
     ident = take.id or 0
     problem = {"fault": "to redo", "check": "look at it"}.get(worst, "")
     return PouredView(
+        key=f"contender-{contender.id}",
         take_id=ident,
         contender_id=contender.id,
         letter=contender.letter,

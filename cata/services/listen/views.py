@@ -6,14 +6,16 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from cata.services.flights.views import TestView
-
 
 class PouredView(BaseModel):
-    """A take as the player needs it: gain in dB (copy scaling included), lag in seconds, outline every 10 ms."""
+    """A take as the player needs it: gain in dB (copy scaling included), lag in seconds, outline every 10 ms.
 
-    take_id: int
-    contender_id: int
+    ``key`` is whose voice it is: the same contender has the same key in every test.
+    """
+
+    key: str
+    take_id: int | None = None
+    contender_id: int | None = None
     letter: str
     name: str
     colour: int
@@ -28,14 +30,22 @@ class PouredView(BaseModel):
     gear_id: int | None = None
 
 
+class PourView(BaseModel):
+    """What can be poured: a test of a flight, a question about an item, the strings of a pickup."""
+
+    key: str
+    name: str
+    about: str = ""
+
+
 class TrayView(BaseModel):
     """The takes of one test, ready to be heard against each other; ``of`` a flight, or the measurements of an item."""
 
     of: Literal["flight", "gear"] = "flight"
-    flight_id: int
-    flight_name: str
-    test: TestView
-    tests: list[TestView]
+    owner_id: int
+    owner: str
+    poured: PourView
+    others: list[PourView]
     school: str
     school_text: str
     lowered_db: float

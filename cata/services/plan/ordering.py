@@ -5,11 +5,10 @@ from __future__ import annotations
 from dataclasses import asdict
 
 import numpy as np
-import numpy.typing as npt
 from sqlmodel import Session, col, delete, select
 
 from cata.core.plan.bound import Ascent
-from cata.core.plan.order import Order
+from cata.core.plan.order import Order, inserted_seconds
 from cata.core.plan.schedule import Cell, Schedule, cost_table, schedule
 from cata.core.plan.setup import Part
 from cata.errors import Conflict, Invalid
@@ -48,13 +47,8 @@ def make_order(ws: Workspace, flight_id: int, wish: OrderIn) -> None:
         )  # fmt: skip
     anchor = _anchor(pairs, wish)
     costs = cost_table(cells, wish.costs)
-    grown = _grown(setups, pairs, cells, wish)
-    plans = [costs, *(table for table, _ in grown.values())]
-    order, *more = ws.ask(FIRST_ORDER, ToOrder(tuple(plans), anchor))
-    longer = {
-        name: max(0.0, larger.seconds - order.seconds) + play_s
-        for (name, (_, play_s)), larger in zip(grown.items(), more, strict=True)
-    }
+    order = ws.ask(FIRST_ORDER, ToOrder(costs, anchor))
+    longer = _longer(setups, pairs, cells, wish, order)
     kept = OrderKept(
         wish=wish,
         state=state_of(pairs, cells, wish),
@@ -100,25 +94,22 @@ def _anchor(pairs: list[tuple[Contender, Test]], wish: OrderIn) -> int | None:
     return next((i for i, (contender, _) in enumerate(pairs) if contender.is_bypass), 0)
 
 
-def _grown(
-    setups: Setups, pairs: Pairs, cells: list[Cell], wish: OrderIn
-) -> dict[str, tuple[npt.NDArray[np.int64], float]]:
-    """The plan with one more contender, and with one more test: their costs, and the time to play what is added."""
-    grown: dict[str, tuple[npt.NDArray[np.int64], float]] = {}
-    if len(cells) > MAX_TAKES // 3:
-        return grown
-    last_row = [cell for (c, _), cell in zip(pairs, cells, strict=True) if c.id == pairs[-1][0].id]
-    key = setups.compared.key
-    another = [
-        Cell({**cell.setup, key: Part(cell.setup[key].kind, cell.setup[key].name, "one more")}, cell.play_s, cell.bpm)
-        for cell in last_row
-    ]
-    last_column = [cell for (_, t), cell in zip(pairs, cells, strict=True) if t.id == pairs[-1][1].id]
-    phrase = [Cell({**cell.setup, "test/phrase": Part("phrase", "phrase", "one more")}, cell.play_s, cell.bpm)
-              for cell in last_column]  # fmt: skip
-    for name, extra in (("contender", another), ("test", phrase)):
-        grown[name] = (cost_table([*cells, *extra], wish.costs), sum(cell.take_s for cell in extra))
-    return grown
+def _longer(setups: Setups, pairs: Pairs, cells: list[Cell], wish: OrderIn, order: Order) -> dict[str, float]:
+    """Seconds that one more contender, and one more test, would cost: change-overs and playing."""
+    last_contender, last_test, key = pairs[-1][0].id, pairs[-1][1].id, setups.compared.key
+    row = [cell for (c, _), cell in zip(pairs, cells, strict=True) if c.id == last_contender]
+    column = [cell for (_, t), cell in zip(pairs, cells, strict=True) if t.id == last_test]
+    grown = {
+        "contender": [(cell, key, Part(cell.setup[key].kind, cell.setup[key].name, "one more")) for cell in row],
+        "test": [(cell, "test/phrase", Part("phrase", "phrase", "one more")) for cell in column],
+    }
+    found = {}
+    for name, extra in grown.items():
+        more = [Cell({**cell.setup, key: part}, cell.play_s, cell.bpm) for cell, key, part in extra]
+        costs = cost_table([*cells, *more], wish.costs)
+        change_s = inserted_seconds(costs, order.sequence, range(len(cells), len(cells) + len(more)))
+        found[name] = change_s + sum(cell.take_s for cell in more)
+    return found
 
 
 def _keep(session: Session, flight_id: int, pairs: Pairs, planned: Schedule) -> None:

@@ -27,12 +27,14 @@ def wanted_digests(ws: Workspace) -> set[str]:
 
 def sweep(ws: Workspace, *, alone: bool = False) -> int:
     """Remove what a crash or an old undo left behind; how many files. ``alone``: nobody else has the data open."""
-    removed = ws.vault.sweep(wanted_digests(ws), alone=alone)
+    # What this process itself brings in meanwhile is younger than it.
+    before = ws.opened_at if alone else None
+    removed = ws.vault.sweep(wanted_digests(ws), before=before)
     if alone:
         for folder in WRITTEN_BY_WORKERS:
             for path in (ws.data_dir / folder).glob("*"):
-                if path.name.endswith(PARTIAL) or folder == PROGRESS:
-                    with suppress(OSError):
+                with suppress(OSError):
+                    if (path.name.endswith(PARTIAL) or folder == PROGRESS) and path.stat().st_mtime < ws.opened_at:
                         path.unlink()
                         removed += 1
     return removed

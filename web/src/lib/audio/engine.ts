@@ -14,8 +14,8 @@ const MARGIN_S = 0.01;
 const WRAP_DIP_S = 0.003;
 const WRAP_AHEAD_S = 0.5;
 
-export type Voice = { id: number; buffer: AudioBuffer; gain: number };
-type Running = { bus: GainNode; sources: AudioBufferSourceNode[]; gains: Map<number, GainNode> };
+export type Voice = { id: string; buffer: AudioBuffer; gain: number };
+type Running = { bus: GainNode; sources: AudioBufferSourceNode[]; gains: Map<string, GainNode> };
 type Scheduled = { running: Running; at: number; from: number; inTime: boolean };
 
 export class Engine {
@@ -25,7 +25,7 @@ export class Engine {
 	#startedAt = 0;
 	#startedFrom = 0;
 	#loop: Loop | null = null;
-	#heard: number | null = null;
+	#heard: string | null = null;
 	#wrapTimer: ReturnType<typeof setInterval> | null = null;
 	#dippedUntil = 0;
 	onEnded: () => void = () => {};
@@ -44,19 +44,19 @@ export class Engine {
 	}
 
 	/** Replace the takes; playing goes on from the same place. */
-	load(voices: Voice[], heard: number | null) {
+	load(voices: Voice[], heard: string | null) {
 		this.#voices = voices;
 		this.#heard = heard;
 		if (this.playing) this.#goOn((position) => position);
 	}
 
 	/** Change gains in place (another level school). */
-	setGains(gains: Map<number, number>) {
+	setGains(gains: Map<string, number>) {
 		this.#voices = this.#voices.map((voice) => ({ ...voice, gain: gains.get(voice.id) ?? voice.gain }));
 		this.#fade();
 	}
 
-	hear(id: number | null) {
+	hear(id: string | null) {
 		this.#heard = id;
 		this.#fade();
 	}
@@ -156,7 +156,7 @@ export class Engine {
 	#schedule(lead: number, place: (at: number) => number): Scheduled {
 		const bus = this.context.createGain();
 		const sources: AudioBufferSourceNode[] = [];
-		const gains = new Map<number, GainNode>();
+		const gains = new Map<string, GainNode>();
 		for (const voice of this.#voices) {
 			const source = this.context.createBufferSource();
 			source.buffer = voice.buffer;

@@ -5,14 +5,12 @@ import { Engine, type Voice } from './engine';
 import { align, decode } from './load';
 import { spanOf, tidyLoop, type Loop, type Span } from './timeline';
 
-/** The questions about a measured item, in their order. */
-export const QUESTION_KEYS = ['most', 'pleasant', 'clean', 'controls', 'strings'];
-
 const linear = (db: number) => 10 ** (db / 20);
 
 class Player {
 	tray = $state.raw<Tray | null>(null);
-	heard = $state<number | null>(null);
+	/** Whose voice sounds: the key of a take. */
+	heard = $state<string | null>(null);
 	playing = $state(false);
 	loading = $state(false);
 	loaded = $state(0);
@@ -21,7 +19,7 @@ class Player {
 	school = $state<School>('equal');
 	span = $state.raw<Span>({ origin_s: 0, length_s: 0 });
 	#engine: Engine | null = null;
-	#beforeBypass: number | null = null;
+	#beforeBypass: string | null = null;
 	#frame = 0;
 	#pouring = 0;
 
@@ -30,48 +28,58 @@ class Player {
 	}
 
 	get sounding(): Poured | null {
-		return this.takes.find((take) => take.contender_id === this.heard) ?? null;
+		return this.takes.find((take) => take.key === this.heard) ?? null;
+	}
+
+	/** True where this is what is poured: a test of a flight, or a question about an item. */
+	pours(of: Tray['of'], owner: number, key: string | number): boolean {
+		return this.tray?.of === of && this.tray.owner_id === owner && this.tray.poured.key === String(key);
+	}
+
+	/** True where this contender's take sounds, or would. */
+	hears(contender: number | null): boolean {
+		return contender !== null && this.sounding?.contender_id === contender;
 	}
 
 	/** Pour a test; the same contender keeps sounding where it has a take there. */
-	async pour(flightId: number, testId: number, contender?: number, play = false) {
-		await this.#pour('flight', flightId, testId, contender, play);
+	async pour(flight: number, test: number, contender?: number, play = false) {
+		await this.#pour('flight', flight, String(test), contender, play);
 	}
 
-	/** Pour the playing that proves an answer about a measured item: questions are counted from 1. */
-	async pourProof(gearId: number, question: number, play = false) {
-		await this.#pour('gear', gearId, question, undefined, play);
+	/** Pour the playing that proves an answer about a measured item. */
+	async pourProof(gear: number, key: string, play = false) {
+		await this.#pour('gear', gear, key, undefined, play);
 	}
 
 	/** Another test (or question) of what is poured. */
-	async pourOther(testId: number) {
-		if (this.tray) await this.#pour(this.tray.of, this.tray.flight_id, testId, undefined, false);
+	async pourOther(key: string) {
+		if (this.tray) await this.#pour(this.tray.of, this.tray.owner_id, key, undefined, false);
 	}
 
-	async #pour(of: Tray['of'], flightId: number, testId: number, contender: number | undefined, play: boolean) {
-		const same = this.tray?.of === of && this.tray.flight_id === flightId && this.tray.test.id === testId;
-		if (same && this.takes.length) {
-			if (contender !== undefined) this.hear(contender);
+	async #pour(of: Tray['of'], owner: number, key: string, contender: number | undefined, play: boolean) {
+		if (this.pours(of, owner, key) && this.takes.length) {
+			const wanted = this.takes.find((take) => take.contender_id === contender);
+			if (contender !== undefined && wanted) this.hear(wanted.key);
 			if (play && !this.playing) await this.toggle();
 			return;
 		}
-		await this.#load(of, flightId, testId, contender, play);
+		await this.#load(of, owner, key, contender, play);
 	}
 
-	async #load(of: Tray['of'], flightId: number, testId: number, contender?: number, play = false) {
+	async #load(of: Tray['of'], owner: number, key: string, contender?: number, play = false) {
 		const turn = ++this.#pouring;
 		const wasPlaying = this.playing;
-		const sameTest = this.tray?.test.id === testId && this.tray.of === of;
+		const same = this.pours(of, owner, key);
 		this.loading = true;
 		this.loaded = 0;
 		try {
-			const tray = await this.#fetch(of, flightId, testId);
+			const tray = await this.#fetch(of, owner, key);
 			if (turn !== this.#pouring) return;
 			const engine = this.#ready();
 			const span = spanOf(tray.takes);
 			const voices = await Promise.all(tray.takes.map((take) => this.#voice(engine, take, span)));
 			if (turn !== this.#pouring) return;
-			if (!sameTest) {
+			if (!same) {
 				this.loop = null;
 				engine.setLoop(null);
 				if (this.tray) engine.seek(0);
@@ -94,29 +102,26 @@ class Player {
 		const buffer = await decode(engine.context, take.url);
 		this.loaded++;
 		return {
-			id: take.contender_id,
+			id: take.key,
 			buffer: align(engine.context, buffer, take, span),
 			gain: linear(take.gain_db)
 		};
 	}
 
-	#choose(tray: Tray, wanted?: number): number | null {
-		const ids = tray.takes.map((take) => take.contender_id);
-		for (const id of [wanted, this.heard]) if (id != null && ids.includes(id)) return id;
-		return tray.takes.find((take) => !take.is_bypass)?.contender_id ?? ids[0] ?? null;
+	#choose(tray: Tray, contender?: number): string | null {
+		const wanted = tray.takes.find((take) => contender !== undefined && take.contender_id === contender);
+		const before = tray.takes.find((take) => take.key === this.heard);
+		return (wanted ?? before ?? tray.takes.find((take) => !take.is_bypass) ?? tray.takes[0])?.key ?? null;
 	}
 
-	#fetch(of: Tray['of'], flightId: number, testId: number): Promise<Tray> {
+	#fetch(of: Tray['of'], owner: number, key: string): Promise<Tray> {
+		const query = { school: this.school };
 		if (of === 'gear') {
-			const key = QUESTION_KEYS[testId - 1] ?? 'most';
-			const path = { gear_id: flightId, key };
-			return got(api.GET('/api/gear/{gear_id}/proof/{key}', { params: { path, query: { school: this.school } } }));
+			const path = { gear_id: owner, key };
+			return got(api.GET('/api/gear/{gear_id}/proof/{key}', { params: { path, query } }));
 		}
-		return got(
-			api.GET('/api/flights/{flight_id}/tray/{test_id}', {
-				params: { path: { flight_id: flightId, test_id: testId }, query: { school: this.school } }
-			})
-		);
+		const path = { flight_id: owner, test_id: Number(key) };
+		return got(api.GET('/api/flights/{flight_id}/tray/{test_id}', { params: { path, query } }));
 	}
 
 	#ready(): Engine {
@@ -133,12 +138,12 @@ class Player {
 	/** The tray again after takes, gains or lags may have changed on the server. */
 	async refresh() {
 		if (!this.tray || this.loading) return;
-		const { of, flight_id, test } = this.tray;
-		const fresh = await this.#fetch(of, flight_id, test.id).catch(() => null);
+		const { of, owner_id, poured } = this.tray;
+		const fresh = await this.#fetch(of, owner_id, poured.key).catch(() => null);
 		if (!fresh) return;
-		const shape = (tray: Tray) => JSON.stringify(tray.takes.map((t) => [t.take_id, t.url, t.gain_db, t.lag_s, t.name]));
+		const shape = (tray: Tray) => JSON.stringify(tray.takes.map((t) => [t.key, t.url, t.gain_db, t.lag_s, t.name]));
 		if (shape(fresh) === shape(this.tray)) this.tray = fresh;
-		else await this.#load(of, flight_id, test.id);
+		else await this.#load(of, owner_id, poured.key);
 	}
 
 	async toggle() {
@@ -150,23 +155,23 @@ class Player {
 		this.#tick();
 	}
 
-	hear(contender: number) {
-		if (!this.takes.some((take) => take.contender_id === contender)) return;
-		this.heard = contender;
+	hear(key: string) {
+		if (!this.takes.some((take) => take.key === key)) return;
+		this.heard = key;
 		this.#beforeBypass = null;
-		this.#engine?.hear(contender);
+		this.#engine?.hear(key);
 	}
 
 	hearNth(n: number) {
 		const take = this.takes.filter((one) => !one.is_bypass)[n - 1];
-		if (take) this.hear(take.contender_id);
+		if (take) this.hear(take.key);
 	}
 
 	step(by: 1 | -1) {
 		if (!this.takes.length) return;
-		const index = this.takes.findIndex((take) => take.contender_id === this.heard);
+		const index = this.takes.findIndex((take) => take.key === this.heard);
 		const next = this.takes[(index + by + this.takes.length) % this.takes.length];
-		if (next) this.hear(next.contender_id);
+		if (next) this.hear(next.key);
 	}
 
 	/** To the bypass take, and with the same key back to what sounded before. */
@@ -176,10 +181,10 @@ class Player {
 			if (this.takes.length) notices.say('This flight has no bypass take.');
 			return;
 		}
-		if (this.heard === bypass.contender_id && this.#beforeBypass !== null) this.hear(this.#beforeBypass);
+		if (this.heard === bypass.key && this.#beforeBypass !== null) this.hear(this.#beforeBypass);
 		else {
 			const before = this.heard;
-			this.hear(bypass.contender_id);
+			this.hear(bypass.key);
 			this.#beforeBypass = before;
 		}
 	}
@@ -216,11 +221,11 @@ class Player {
 	async nextSchool() {
 		this.school = this.school === 'equal' ? 'as_set' : 'equal';
 		if (!this.tray) return;
-		const { of, flight_id, test } = this.tray;
+		const { of, owner_id, poured } = this.tray;
 		try {
-			const tray = await this.#fetch(of, flight_id, test.id);
+			const tray = await this.#fetch(of, owner_id, poured.key);
 			this.tray = tray;
-			this.#engine?.setGains(new Map(tray.takes.map((take) => [take.contender_id, linear(take.gain_db)])));
+			this.#engine?.setGains(new Map(tray.takes.map((take) => [take.key, linear(take.gain_db)])));
 		} catch (error) {
 			notices.fail(error);
 		}
@@ -228,10 +233,10 @@ class Player {
 
 	async nextTest() {
 		const tray = this.tray;
-		if (!tray || tray.tests.length < 2) return;
-		const index = tray.tests.findIndex((test) => test.id === tray.test.id);
-		const next = tray.tests[(index + 1) % tray.tests.length];
-		if (next) await this.pourOther(next.id);
+		if (!tray || tray.others.length < 2) return;
+		const index = tray.others.findIndex((one) => one.key === tray.poured.key);
+		const next = tray.others[(index + 1) % tray.others.length];
+		if (next) await this.pourOther(next.key);
 	}
 
 	/** Put the tray away. */

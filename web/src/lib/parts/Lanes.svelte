@@ -13,7 +13,7 @@
 
 	const length = $derived(Math.max(0.1, player.span.length_s));
 	const loop = $derived(draft ?? player.loop);
-	const lanes = $derived(all ? player.takes : player.takes.filter((t) => t.contender_id === player.heard));
+	const lanes = $derived(all ? player.takes : player.takes.filter((t) => t.key === player.heard));
 	const laneHeight = $derived(height / Math.max(1, lanes.length));
 
 	/** The outline of a take from the start of the timeline, as a closed shape around the lane's middle. */
@@ -77,8 +77,8 @@
 				fill="var(--color-primary)"
 				opacity="0.13" />
 		{/if}
-		{#each lanes as take, i (take.take_id)}
-			{@const sounds = take.contender_id === player.heard}
+		{#each lanes as take, i (take.key)}
+			{@const sounds = take.key === player.heard}
 			<path
 				d={shape(take, laneHeight * (i + 0.5), laneHeight * 0.44)}
 				fill="var(--c{take.colour})"

@@ -14,9 +14,9 @@
 	// The Listen page shows the lanes itself, larger.
 	const listening = $derived(page.url.pathname.endsWith('/listen'));
 	const digit = $derived.by(() => {
-		const numbers: Record<number, string> = {};
+		const numbers: Record<string, string> = {};
 		let n = 0;
-		for (const take of player.takes) numbers[take.contender_id] = take.is_bypass ? '0' : `${++n}`;
+		for (const take of player.takes) numbers[take.key] = take.is_bypass ? '0' : `${++n}`;
 		return numbers;
 	});
 </script>
@@ -36,17 +36,17 @@
 				{#if player.playing}<Pause size={18} />{:else}<Play size={18} />{/if}
 			</button>
 			<div role="group" aria-label="Contenders" class="flex flex-wrap gap-1 {listening ? 'hidden' : ''}">
-				{#each player.takes as take (take.take_id)}
-					{@const sounds = take.contender_id === player.heard}
+				{#each player.takes as take (take.key)}
+					{@const sounds = take.key === player.heard}
 					<button
 						class="flex items-center gap-1.5 rounded px-2 py-1 border-2 text-sm max-w-34 {sounds
 							? 'border-primary bg-base-100 font-semibold'
 							: 'border-transparent hover:border-base-300'}"
 						aria-pressed={sounds}
-						data-contender={take.contender_id}
-						onclick={() => player.hear(take.contender_id)}
+						data-voice={take.key}
+						onclick={() => player.hear(take.key)}
 						title={take.name}>
-						{#if Number(digit[take.contender_id]) < 10}<kbd class="hint">{digit[take.contender_id]}</kbd>{/if}
+						{#if Number(digit[take.key]) < 10}<kbd class="hint">{digit[take.key]}</kbd>{/if}
 						<Token letter={take.letter} colour={take.colour} size="s" />
 						<span class="truncate">{take.name}</span>
 						<Fingerprint gear={take.gear_id ?? null} />
@@ -59,9 +59,9 @@
 				<span class="sr-only">Test</span>
 				<select
 					class="select select-sm w-36"
-					value={player.tray.test.id}
-					onchange={(event) => player.pourOther(Number(event.currentTarget.value))}>
-					{#each player.tray.tests as test (test.id)}<option value={test.id}>{test.name}</option>{/each}
+					value={player.tray.poured.key}
+					onchange={(event) => player.pourOther(event.currentTarget.value)}>
+					{#each player.tray.others as one (one.key)}<option value={one.key}>{one.name}</option>{/each}
 				</select>
 			</label>
 			<button

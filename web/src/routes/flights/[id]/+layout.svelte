@@ -18,7 +18,7 @@
 		if (!flight.data) return;
 		const id = flight.id;
 		// Of the tray nothing is tracked: a refreshed one would ask for the next refresh, and so for ever.
-		untrack(() => player.tray?.of === 'flight' && player.tray.flight_id === id && void player.refresh());
+		untrack(() => player.tray?.of === 'flight' && player.tray.owner_id === id && void player.refresh());
 	});
 </script>
 

@@ -14,7 +14,7 @@
 		flight.data?.tests.filter((test) => flight.data?.takes.some((t) => t.test_id === test.id && t.state === 'ready')) ??
 			[]
 	);
-	const here = $derived(player.tray?.of === 'flight' && player.tray.flight_id === flight.id ? player.tray : null);
+	const here = $derived(player.tray?.of === 'flight' && player.tray.owner_id === flight.id ? player.tray : null);
 	let asked = $state(false);
 
 	$effect(() => {
@@ -34,11 +34,11 @@
 {:else if here}
 	{@const sounding = player.sounding}
 	<div class="flex flex-wrap gap-2 mb-4" role="group" aria-label="Tests">
-		{#each here.tests as test (test.id)}
+		{#each here.others as test (test.key)}
 			<button
-				class="btn {here.test.id === test.id ? 'btn-neutral border-primary border-2' : 'btn-ghost border-base-300'}"
-				aria-pressed={here.test.id === test.id}
-				onclick={() => player.pour(flight.id, test.id)}>{test.name}</button>
+				class="btn {here.poured.key === test.key ? 'btn-neutral border-primary border-2' : 'btn-ghost border-base-300'}"
+				aria-pressed={here.poured.key === test.key}
+				onclick={() => player.pourOther(test.key)}>{test.name}</button>
 		{/each}
 	</div>
 	<div class="flex items-center gap-6 mb-4 min-h-28 flex-wrap">
@@ -55,7 +55,7 @@
 					<span>{sounding.name}</span>
 				</p>
 				<p class="text-xl mt-1 figures">
-					{here.test.name} · {here.school === 'equal'
+					{here.poured.name} · {here.school === 'equal'
 						? `equal loudness, ${sounding.gain_db >= 0 ? '+' : ''}${sounding.gain_db.toFixed(1)} dB`
 						: 'as set'} · {clock(player.position)}
 					{#if !sounding.lined_up}<span class="text-error"> · not lined up</span>{/if}
@@ -67,15 +67,15 @@
 		class="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] gap-2 mb-4"
 		role="group"
 		aria-label="Pour a contender">
-		{#each here.takes as take, i (take.take_id)}
-			{@const sounds = take.contender_id === player.heard}
+		{#each here.takes as take, i (take.key)}
+			{@const sounds = take.key === player.heard}
 			{@const digit = take.is_bypass ? '0' : String(here.takes.slice(0, i + 1).filter((t) => !t.is_bypass).length)}
 			<button
 				class="flex items-center gap-3 rounded-box border-4 p-3 text-left text-xl {sounds
 					? 'border-primary bg-base-200 font-semibold'
 					: 'rule hover:bg-base-200'}"
 				aria-pressed={sounds}
-				onclick={() => player.hear(take.contender_id)}>
+				onclick={() => player.hear(take.key)}>
 				<span class="figures text-2xl w-6 text-center">{digit}</span>
 				<Token letter={take.letter} colour={take.colour} />
 				<span class="min-w-0">

@@ -184,7 +184,7 @@
 						{@const take = flight.takeAt(one.id, column.id)}
 						<td class="px-1 py-2">
 							{#if take}
-								{@const sounds = player.playing && player.heard === one.id && player.tray?.test.id === column.id}
+								{@const sounds = player.playing && player.hears(one.id) && player.pours('flight', flight.id, column.id)}
 								<button
 									class="w-full text-left rounded border-2 px-2 py-1.5 hover:bg-base-200 {sounds
 										? 'border-primary'

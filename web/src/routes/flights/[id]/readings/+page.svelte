@@ -20,7 +20,10 @@
 		data.tests.filter((test) => data.takes.some((t) => t.test_id === test.id && t.state === 'ready'))
 	);
 	const testId = $derived(
-		ready.find((test) => test.id === (chosenTest ?? player.tray?.test.id))?.id ?? ready[0]?.id ?? null
+		ready.find((test) => (chosenTest !== null ? test.id === chosenTest : player.pours('flight', flight.id, test.id)))
+			?.id ??
+			ready[0]?.id ??
+			null
 	);
 	const readings = createQuery(() => ({
 		queryKey: ['readings', flight.id, testId, against],
@@ -97,7 +100,9 @@
 				{@const one = flight.contender(id)}
 				{#if one}
 					<button
-						class="btn btn-sm {player.heard === id && player.tray?.test.id === testId ? 'border-primary border-2' : ''}"
+						class="btn btn-sm {player.hears(id) && player.pours('flight', flight.id, testId)
+							? 'border-primary border-2'
+							: ''}"
 						onclick={() => player.pour(flight.id, testId, id, true)}>
 						<Token letter={one.letter} colour={one.colour} size="s" />{one.name}
 					</button>
@@ -134,7 +139,7 @@
 								name: row?.name ?? '',
 								colour: row?.colour ?? 0,
 								y: one.levels_db,
-								strong: one.contender_id === player.heard
+								strong: player.hears(one.contender_id)
 							};
 						})} />
 			</section>

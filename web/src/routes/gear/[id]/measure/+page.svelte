@@ -136,8 +136,8 @@
 
 	{#if read.length}
 		<section aria-label="The four questions" class="grid gap-4 lg:grid-cols-2 mb-8">
-			{#each found.questions as answer, i (answer.key)}
-				<Question {answer} number={i + 1} gear={id} probes={found.probes} />
+			{#each found.questions as answer (answer.key)}
+				<Question {answer} gear={id} probes={found.probes} />
 			{/each}
 		</section>
 	{/if}

@@ -6,15 +6,13 @@
 	import LineChart from '$lib/charts/LineChart.svelte';
 	import { DASHES } from '$lib/charts/marks';
 
-	let { answer, number, gear, probes }: { answer: Answered; number: number; gear: number; probes: Probe[] } = $props();
+	let { answer, gear, probes }: { answer: Answered; gear: number; probes: Probe[] } = $props();
 	const curves = $derived(answer.picture?.curves ?? []);
 	const x = $derived(
 		[...new Set(curves.flatMap((one) => one.points.map((point) => point[0] ?? 0)))].sort((a, b) => a - b)
 	);
 	const heard = $derived(answer.proof.filter((id) => probes.find((probe) => probe.id === id)?.url));
-	const poured = $derived(
-		player.tray?.of === 'gear' && player.tray.flight_id === gear && player.tray.test.id === number
-	);
+	const poured = $derived(player.pours('gear', gear, answer.key));
 	const marks = ['¹', '²', '³', '⁴', '⁵', '⁶'];
 	const doubts = $derived([...new Set(answer.figures.map((one) => one.doubt).filter(Boolean))]);
 	function along(points: number[][]): (number | null)[] {
@@ -73,7 +71,9 @@
 		</p>
 	{/if}
 	{#if heard.length}
-		<button class="btn btn-sm mt-2 {poured ? 'btn-primary' : ''}" onclick={() => player.pourProof(gear, number, true)}>
+		<button
+			class="btn btn-sm mt-2 {poured ? 'btn-primary' : ''}"
+			onclick={() => player.pourProof(gear, answer.key, true)}>
 			<Play size={16} /> Hear {heard.length > 1 ? 'the two settings' : 'it'}
 		</button>
 	{/if}

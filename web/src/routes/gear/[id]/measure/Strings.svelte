@@ -13,7 +13,6 @@
 	import { sendStrings, sendTone, type Stood } from './send';
 
 	let { gear, position }: { gear: number; position: string } = $props();
-	const STRINGS_QUESTION = 5;
 	let reference = $state<number | null>(null);
 	let stood = $state<Stood>({
 		position: '',
@@ -174,7 +173,7 @@
 		<div class="flex flex-wrap items-center gap-x-4 gap-y-1 mb-2">
 			<p class="text-lg">{found.data.bridge_to_neck}</p>
 			{#if heard}
-				<button class="btn btn-sm" onclick={() => player.pourProof(gear, STRINGS_QUESTION, true)}>
+				<button class="btn btn-sm" onclick={() => player.pourProof(gear, 'strings', true)}>
 					<Play size={16} /> Hear them
 				</button>
 			{/if}
