@@ -8,7 +8,7 @@ from typing import Any
 from sqlmodel import Session
 
 from cata.core.bench.chain import LEAD_IN_S, ChainSettings
-from cata.core.chain import Chain
+from cata.core.plan.chain import Chain
 from cata.core.plan.condition import Condition
 from cata.core.specs import read_specs
 from cata.demo.scenario import FLIGHTS, MEASURED, STRUNG, DemoFlight, base_chain, ferry_brief

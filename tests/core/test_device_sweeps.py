@@ -50,7 +50,7 @@ def true_bands(block: Block) -> Floats:
     click[64] = 1e-3
     power = np.abs(np.fft.rfft(block.process(click).astype(np.float64) * 1e3)) ** 2
     hz = np.fft.rfftfreq(len(click), 1 / 48000)
-    edges = np.searchsorted(hz, [[f * 10**-0.05, f * 10**0.05] for f in sweeps.THIRD_OCTAVES_HZ])
+    edges = np.searchsorted(hz, [[f * 10**-0.05, f * 10**0.05] for f in sweeps.CENTRES_HZ])
     return np.array([10 * np.log10(np.mean(power[low:high])) for low, high in edges])
 
 

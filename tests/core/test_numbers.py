@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cata.core.chain import Chain, chain_problems, missing_settings
 from cata.core.money import exponent, show_price
+from cata.core.plan.chain import Chain, chain_problems, missing_settings
 from cata.core.specs import read_number, read_specs
 from cata.demo.scenario import FLIGHTS, base_chain
 from cata.demo.shelf import ITEM, SHELF

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import pytest
 
-from cata.core.chain import (
+from cata.core.gear import Control
+from cata.core.plan.blocks import BLOCKS, SETS, Options, set_tests
+from cata.core.plan.cautions import Device, cautions_for
+from cata.core.plan.chain import (
     Chain,
     Conditions,
     Link,
@@ -16,9 +19,6 @@ from cata.core.chain import (
     new_key,
     setup_of,
 )
-from cata.core.gear import Control
-from cata.core.plan.blocks import BLOCKS, SETS, Options, set_tests
-from cata.core.plan.cautions import Device, cautions_for
 from cata.core.plan.condition import Condition, applied, role_of, unanswered
 from cata.core.plan.schedule import Cell, schedule
 from cata.core.plan.setup import WARM_UP_S, Change, Part, changes

@@ -16,7 +16,7 @@ from cata.core.match.rules import take as take_rules
 from cata.core.match.rules.flight import residuals, tone_moved
 from cata.core.measure.analysis import Analysis
 from cata.core.measure.material import Material
-from cata.core.measure.tone import NOMINAL_HZ
+from cata.core.measure.regions import THIRD_OCTAVES_HZ
 from tests.tones import pink, sine, white
 
 WAV = Source("PCM_24", False, 48000, 1)
@@ -147,7 +147,7 @@ def table(change: dict[tuple[int, int], np.ndarray]) -> dict[tuple[int, int], di
     for r in range(4):
         for c in range(3):
             bands = rows[r] + columns[c] + rng.normal(0, 0.2, 24) + change.get((r, c), 0.0)
-            spectra[r, c] = {str(hz): float(v) for hz, v in zip(NOMINAL_HZ, bands, strict=True)}
+            spectra[r, c] = {str(hz): float(v) for hz, v in zip(THIRD_OCTAVES_HZ, bands, strict=True)}
     return spectra  # type: ignore[return-value]
 
 
@@ -156,7 +156,7 @@ def names(spectra: dict[tuple[int, int], object]) -> dict[tuple[int, int], str]:
 
 
 def test_one_take_with_a_moved_knob_is_found_and_only_that() -> None:
-    treble = np.where(np.array(NOMINAL_HZ) >= 2000, 5.0, 0.0)
+    treble = np.where(np.array(THIRD_OCTAVES_HZ) >= 2000, 5.0, 0.0)
     spectra = table({(2, 1): treble})
     found = tone_moved(spectra, names(spectra), {cell: i for i, cell in enumerate(spectra)})
     assert [finding.take for finding in found] == [list(spectra).index((2, 1))]
@@ -173,7 +173,7 @@ def test_a_flight_that_fits_its_rows_and_columns_has_no_moved_tone() -> None:
 
 
 def test_a_missing_take_hides_nothing_and_warns_of_nothing() -> None:
-    treble = np.where(np.array(NOMINAL_HZ) >= 2000, 5.0, 0.0)
+    treble = np.where(np.array(THIRD_OCTAVES_HZ) >= 2000, 5.0, 0.0)
     spectra = table({(2, 1): treble})
     del spectra[0, 0]
     found = tone_moved(spectra, names(spectra), {cell: i for i, cell in enumerate(spectra)})

@@ -11,8 +11,8 @@ from cata.core.bench.chain import ChainSettings, dry, played, record
 from cata.core.bench.names import knobs_of, stand_in
 from cata.core.bench.rehearsal import Device, rehearsal
 from cata.core.bench.standin import pickup_for
-from cata.core.chain import Conditions
 from cata.core.gear import Control
+from cata.core.plan.chain import Conditions
 from cata.core.signals.phrase import PHRASES, varied
 
 

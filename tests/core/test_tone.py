@@ -7,8 +7,8 @@ import pytest
 
 from cata.core.clip import Clip
 from cata.core.measure.material import Material
+from cata.core.measure.regions import THIRD_OCTAVES_HZ, band_edges
 from cata.core.measure.segments import spectrum_of
-from cata.core.measure.tone import NOMINAL_HZ, band_edges
 from tests.tolerances import BAND_DB, CENTROID_SHARE, TILT_DB
 from tests.tones import pink, reading, sine, value, white
 
@@ -31,8 +31,8 @@ def test_all_bands_of_a_flat_density_hold_their_width() -> None:
     spectrum[::10] = np.exp(2j * np.pi * np.random.default_rng(3).random(len(spectrum[::10])))
     samples = np.fft.irfft(spectrum)
     bands = _bands(samples / np.abs(samples).max() * 0.5)
-    width = {hz: band_edges(hz)[1] - band_edges(hz)[0] for hz in NOMINAL_HZ}
-    for hz in NOMINAL_HZ[3:]:
+    width = {hz: band_edges(hz)[1] - band_edges(hz)[0] for hz in THIRD_OCTAVES_HZ}
+    for hz in THIRD_OCTAVES_HZ[3:]:
         assert bands[str(hz)] - bands["1000"] == pytest.approx(10 * np.log10(width[hz] / width[1000]), abs=4 * BAND_DB)
 
 
@@ -48,7 +48,7 @@ def test_stretches_give_the_bands_of_a_single_transform() -> None:
     single = np.abs(np.fft.rfft(samples)) ** 2 * 2 / len(samples) ** 2
     hz = np.fft.rfftfreq(len(samples), 1 / 48000)
     spectrum = spectrum_of(samples[None, :], 48000)
-    for nominal in NOMINAL_HZ:
+    for nominal in THIRD_OCTAVES_HZ:
         low, high = band_edges(nominal)
         whole = single[(hz >= low) & (hz < high)].sum()
         assert 10 * np.log10(spectrum.energy(low, high) / whole) == pytest.approx(0.0, abs=2 * BAND_DB)

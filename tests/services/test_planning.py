@@ -6,15 +6,15 @@ from pathlib import Path
 
 import pytest
 
-from cata.core.chain import Chain, Link
+from cata.core.plan.chain import Chain, Link
 from cata.core.plan.condition import Condition
 from cata.errors import Conflict, Invalid, NotFound
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn, TestIn
 from cata.services.match import findings
-from cata.services.plan import ordering, planning, sheet
+from cata.services.plan import editing, ordering, planning, sheet
 from cata.services.plan.cells import OrderIn
-from cata.services.plan.planning import BlockIn, KnobsIn, RowChanges, RuleIn
+from cata.services.plan.editing import BlockIn, KnobsIn, RowChanges, RuleIn
 from cata.services.plan.sheet import PlannedPatch
 from cata.services.shelf import gear
 from cata.services.shelf.gear import GearIn
@@ -49,7 +49,7 @@ def a_plan(ws: Workspace, contenders: int = 2, tests: tuple[str, ...] = ("Riff",
         else link
         for link in plan.chain.links
     ]
-    planning.change_chain(ws, flight, Chain(links=tuple(links)))
+    editing.change_chain(ws, flight, Chain(links=tuple(links)))
     return flight, amp.id
 
 
@@ -65,31 +65,31 @@ def test_a_new_flight_shows_a_chain_to_begin_with(ws: Workspace) -> None:
 
 def test_knobs_of_the_chain_are_read_in_their_own_scale(ws: Workspace) -> None:
     flight, _ = a_plan(ws)
-    plan = planning.turn_knobs(ws, flight, "amplifier", KnobsIn(settings={"treble": "3:00"}))
+    plan = editing.turn_knobs(ws, flight, "amplifier", KnobsIn(settings={"treble": "3:00"}))
     amp = next(link for link in plan.links if link.kind == "amplifier")
     assert (amp.texts, amp.positions) == (["8"], [0.8])
     with pytest.raises(Invalid, match="no control bass"):
-        planning.turn_knobs(ws, flight, "amplifier", KnobsIn(settings={"bass": "5"}))
+        editing.turn_knobs(ws, flight, "amplifier", KnobsIn(settings={"bass": "5"}))
     with pytest.raises(NotFound, match="link of the chain"):
-        planning.turn_knobs(ws, flight, "nowhere", KnobsIn(settings={}))
+        editing.turn_knobs(ws, flight, "nowhere", KnobsIn(settings={}))
 
 
 def test_a_knob_set_differently_for_one_contender_is_found_until_it_is_meant(ws: Workspace) -> None:
     flight, _ = a_plan(ws)
     row = planning.get_plan(ws, flight).rows[1].contender_id
-    planning.turn_for_row(ws, row, "amplifier", KnobsIn(settings={"treble": "9"}))
+    editing.turn_for_row(ws, row, "amplifier", KnobsIn(settings={"treble": "9"}))
     (found,) = [f for f in findings.get_match(ws, flight).findings if f.rule == "voiced_for_one"]
     assert (found.severity, found.contender_id, found.take_id) == ("fault", row, None)
     assert "Treble of Ebb: 5 → 9" in found.text
     plan = planning.get_plan(ws, flight)
     (difference,) = plan.rows[1].differences
     own = {"amplifier": Link(**_plain(plan.rows[1].links, "amplifier"))}
-    planning.change_row(ws, row, RowChanges(links=own, wanted=[difference.key]))
+    editing.change_row(ws, row, RowChanges(links=own, wanted=[difference.key]))
     assert not [f for f in findings.get_match(ws, flight).findings if f.rule == "voiced_for_one"]
-    planning.change_row(ws, row, RowChanges())
+    editing.change_row(ws, row, RowChanges())
     assert planning.get_plan(ws, flight).rows[1].differences == []
     with pytest.raises(NotFound, match="besides the compared one"):
-        planning.turn_for_row(ws, row, "pedal", KnobsIn(settings={}))
+        editing.turn_for_row(ws, row, "pedal", KnobsIn(settings={}))
 
 
 def _plain(links: list, key: str) -> dict:  # type: ignore[type-arg]
@@ -100,7 +100,7 @@ def _plain(links: list, key: str) -> dict:  # type: ignore[type-arg]
 
 def test_what_nobody_wrote_down_and_knobs_that_are_not_there_are_noted(ws: Workspace) -> None:
     flight, _ = a_plan(ws)
-    planning.set_condition(ws, planning.get_plan(ws, flight).tests[0].test_id, Condition(knobs={"blend": 0.5}))
+    editing.set_condition(ws, planning.get_plan(ws, flight).tests[0].test_id, Condition(knobs={"blend": 0.5}))
     rules = {f.rule: f for f in findings.get_match(ws, flight).findings}
     assert "strings" in rules["not_written_down"].text
     assert "no blend knob" in rules["no_answer"].text
@@ -108,27 +108,27 @@ def test_what_nobody_wrote_down_and_knobs_that_are_not_there_are_noted(ws: Works
 
 def test_a_set_adds_its_tests_once_and_is_one_undo(ws: Workspace) -> None:
     flight, _ = a_plan(ws)
-    planning.add_set(ws, flight, "drives")
-    assert len(planning.add_set(ws, flight, "drives").tests) == 9
+    editing.add_set(ws, flight, "drives")
+    assert len(editing.add_set(ws, flight, "drives").tests) == 9
     undoing.undo(ws)
     assert len(planning.get_plan(ws, flight).tests) == 2
-    swept = planning.add_block(ws, flight, BlockIn(block="sweep", role="tone", positions=3))
+    swept = editing.add_block(ws, flight, BlockIn(block="sweep", role="tone", positions=3))
     assert [t.text for t in swept.tests[2:]] == ["tone at 0", "tone at 5", "tone at 10"]
     with pytest.raises(NotFound):
-        planning.add_set(ws, flight, "nothing")
+        editing.add_set(ws, flight, "nothing")
     with pytest.raises(NotFound):
-        planning.add_block(ws, flight, BlockIn(block="nothing"))
+        editing.add_block(ws, flight, BlockIn(block="nothing"))
 
 
 def test_house_rules_are_chosen_and_the_level_reaches_the_tray(ws: Workspace) -> None:
     flight, _ = a_plan(ws)
-    planning.set_rule(ws, flight, RuleIn(question="level", school="as_set"))
+    editing.set_rule(ws, flight, RuleIn(question="level", school="as_set"))
     rule = planning.get_plan(ws, flight).rules[0]
     assert (rule.chosen, rule.is_default) == ("as_set", False)
     with pytest.raises(Invalid, match="no school 'loud'"):
-        planning.set_rule(ws, flight, RuleIn(question="level", school="loud"))
+        editing.set_rule(ws, flight, RuleIn(question="level", school="loud"))
     with pytest.raises(NotFound):
-        planning.set_rule(ws, flight, RuleIn(question="weather", school="dry"))
+        editing.set_rule(ws, flight, RuleIn(question="weather", school="dry"))
 
 
 def test_an_order_knows_its_time_and_keeps_numbers_when_the_plan_grows(ws: Workspace) -> None:
@@ -199,9 +199,9 @@ def test_a_chain_with_a_knob_its_gear_lacks_is_refused(ws: Workspace) -> None:
     flight, amp = a_plan(ws)
     link = Link(key="amplifier", kind="amplifier", gear_id=amp, name="Ebb", settings={"bass": 0.5})
     with pytest.raises(Invalid, match="Ebb has no control bass"):
-        planning.change_chain(ws, flight, Chain(links=(link,)))
+        editing.change_chain(ws, flight, Chain(links=(link,)))
     with pytest.raises(Invalid, match="between 0 and 1"):
-        planning.change_chain(ws, flight, Chain(links=(link.model_copy(update={"settings": {"treble": 3.0}}),)))
+        editing.change_chain(ws, flight, Chain(links=(link.model_copy(update={"settings": {"treble": 3.0}}),)))
     plain = link.model_copy(update={"settings": {}})
     with pytest.raises(Invalid, match="same key"):
-        planning.change_chain(ws, flight, Chain(links=(plain, plain)))
+        editing.change_chain(ws, flight, Chain(links=(plain, plain)))

@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from cata.core.chain import Chain, Conditions
+from cata.core.plan.chain import Chain, Conditions
 from cata.core.plan.condition import Condition
 from cata.services.capture import recordings, steps
 from cata.services.capture.views import PieceView
@@ -19,9 +19,9 @@ from cata.services.evidence.probing import ProbeIn
 from cata.services.flights import table
 from cata.services.flights.table import FlightPatch
 from cata.services.match import accepting
-from cata.services.plan import ordering, planning, sheet
+from cata.services.plan import editing, ordering, planning, sheet
 from cata.services.plan.cells import OrderIn
-from cata.services.plan.planning import BlockIn, KnobsIn, RowChanges, RuleIn
+from cata.services.plan.editing import BlockIn, KnobsIn, RowChanges, RuleIn
 from cata.services.plan.sheet import PlannedPatch
 from cata.services.shelf import files as shelf_files
 from cata.services.shelf import gear, prices
@@ -42,11 +42,11 @@ Action = Callable[[Workspace, int], Any]
 
 def _chain(ws: Workspace, flight: int) -> None:
     chain = planning.get_plan(ws, flight).chain
-    planning.change_chain(ws, flight, Chain(links=chain.links[:2], conditions=Conditions(strings="11–49")))
+    editing.change_chain(ws, flight, Chain(links=chain.links[:2], conditions=Conditions(strings="11–49")))
 
 
 def _condition(ws: Workspace, flight: int) -> None:
-    planning.set_condition(ws, planning.get_plan(ws, flight).tests[0].test_id, Condition(knobs={"gain": 1.0}))
+    editing.set_condition(ws, planning.get_plan(ws, flight).tests[0].test_id, Condition(knobs={"gain": 1.0}))
 
 
 def _row(ws: Workspace, flight: int) -> int:
@@ -61,15 +61,13 @@ def _mark(ws: Workspace, flight: int) -> None:
 TREBLE = {"treble": "1"}
 ACTIONS: dict[str, Action] = {
     "chain": _chain,
-    "knob of the chain": lambda ws, f: planning.turn_knobs(ws, f, "amplifier", KnobsIn(settings={"treble": "9"})),
-    "knob for one": lambda ws, f: planning.turn_for_row(
-        ws, _row(ws, f), "amplifier", KnobsIn(settings={"treble": "1"})
-    ),
-    "what is meant": lambda ws, f: planning.change_row(ws, _row(ws, f), RowChanges(wanted=["amplifier/treble"])),
-    "house rule": lambda ws, f: planning.set_rule(ws, f, RuleIn(question="level", school="as_set")),
+    "knob of the chain": lambda ws, f: editing.turn_knobs(ws, f, "amplifier", KnobsIn(settings={"treble": "9"})),
+    "knob for one": lambda ws, f: editing.turn_for_row(ws, _row(ws, f), "amplifier", KnobsIn(settings={"treble": "1"})),
+    "what is meant": lambda ws, f: editing.change_row(ws, _row(ws, f), RowChanges(wanted=["amplifier/treble"])),
+    "house rule": lambda ws, f: editing.set_rule(ws, f, RuleIn(question="level", school="as_set")),
     "condition": _condition,
-    "block": lambda ws, f: planning.add_block(ws, f, BlockIn(block="positions")),
-    "ready set": lambda ws, f: planning.add_set(ws, f, "drives"),
+    "block": lambda ws, f: editing.add_block(ws, f, BlockIn(block="positions")),
+    "ready set": lambda ws, f: editing.add_set(ws, f, "drives"),
     "order": lambda ws, f: ordering.make_order(ws, f, OrderIn(anchors=False)),
     "mark": _mark,
     "place in order": lambda ws, f: steps.place_in_order(ws, f),

@@ -16,8 +16,8 @@ from cata.core.gear import Control
 from cata.core.schools import QUESTIONS
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn, TestIn
-from cata.services.plan import planning
-from cata.services.plan.planning import KnobsIn, RuleIn
+from cata.services.plan import editing, planning
+from cata.services.plan.editing import KnobsIn, RuleIn
 from cata.services.shelf import gear, prices
 from cata.services.shelf.gear import GearIn
 from cata.services.shelf.prices import PriceIn
@@ -46,12 +46,12 @@ class Table:
         self.amp = gear.add_gear(self.ws, GearIn(kind="amplifier", name="Ebb", controls=KNOBS)).id
         self.flight = table.add_flight(self.ws, FlightIn(name="F"))
         self.row = table.add_contender(self.ws, self.flight, ContenderIn(gear_id=self.item))
-        planning.add_block(self.ws, self.flight, planning.BlockIn(block="phrases"))
+        editing.add_block(self.ws, self.flight, editing.BlockIn(block="phrases"))
         chain = planning.get_plan(self.ws, self.flight).chain
         links = [
             link.model_copy(update={"gear_id": self.amp}) if link.kind == "amplifier" else link for link in chain.links
         ]
-        planning.change_chain(self.ws, self.flight, chain.model_copy(update={"links": tuple(links)}))
+        editing.change_chain(self.ws, self.flight, chain.model_copy(update={"links": tuple(links)}))
 
     def text(self) -> str:
         return f"{self.rng.randint(0, 100) / 10:g}"
@@ -69,13 +69,13 @@ def starts_of_an_item(on: Table, texts: list[str]) -> None:
 
 
 def knobs_of_the_chain(on: Table, texts: list[str]) -> None:
-    run(lambda n: planning.turn_knobs(on.ws, on.flight, "amplifier", KnobsIn(settings={f"k{n}": texts[n]})))
+    run(lambda n: editing.turn_knobs(on.ws, on.flight, "amplifier", KnobsIn(settings={f"k{n}": texts[n]})))
     plan = planning.get_plan(on.ws, on.flight)
     assert next(link.texts for link in plan.links if link.key == "amplifier") == texts
 
 
 def knobs_for_one_row(on: Table, texts: list[str]) -> None:
-    run(lambda n: planning.turn_for_row(on.ws, on.row, "amplifier", KnobsIn(settings={f"k{n}": texts[n]})))
+    run(lambda n: editing.turn_for_row(on.ws, on.row, "amplifier", KnobsIn(settings={f"k{n}": texts[n]})))
     row = planning.get_plan(on.ws, on.flight).rows[0]
     assert next(link.texts for link in row.links if link.key == "amplifier") == texts
 
@@ -83,7 +83,7 @@ def knobs_for_one_row(on: Table, texts: list[str]) -> None:
 def house_rules(on: Table, _texts: list[str]) -> None:
     wanted = {q.key: on.rng.choice(q.schools).key for q in QUESTIONS[:HANDS]}
     keys = list(wanted)
-    run(lambda n: planning.set_rule(on.ws, on.flight, RuleIn(question=keys[n], school=wanted[keys[n]])), len(keys))
+    run(lambda n: editing.set_rule(on.ws, on.flight, RuleIn(question=keys[n], school=wanted[keys[n]])), len(keys))
     chosen = {rule.key: rule.chosen for rule in planning.get_plan(on.ws, on.flight).rules}
     assert wanted.items() <= chosen.items()
 

@@ -8,11 +8,11 @@ from fastapi import APIRouter, Path
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id, Work
-from cata.core.chain import Chain
+from cata.core.plan.chain import Chain
 from cata.core.plan.condition import Condition
-from cata.services.plan import ordering, planning, sheet
+from cata.services.plan import editing, ordering, planning, sheet
 from cata.services.plan.cells import OrderIn
-from cata.services.plan.planning import BlockIn, KnobsIn, RowChanges, RuleIn
+from cata.services.plan.editing import BlockIn, KnobsIn, RowChanges, RuleIn
 from cata.services.plan.sheet import PlannedPatch
 from cata.services.plan.views import OrderView, PlanView
 
@@ -34,49 +34,49 @@ def plan(ws: WS, flight_id: Id) -> PlanView:
 @router.put("/flights/{flight_id}/chain")
 def change_chain(ws: WS, flight_id: Id, chain: Chain) -> PlanView:
     """Say what the flight is played through."""
-    return planning.change_chain(ws, flight_id, chain)
+    return editing.change_chain(ws, flight_id, chain)
 
 
 @router.patch("/flights/{flight_id}/chain/{key}")
 def turn_knobs(ws: WS, flight_id: Id, key: Annotated[str, Path(max_length=40)], data: KnobsIn) -> PlanView:
     """Set knobs of one link, as a person writes their positions."""
-    return planning.turn_knobs(ws, flight_id, key, data)
+    return editing.turn_knobs(ws, flight_id, key, data)
 
 
 @router.put("/contenders/{contender_id}/changes")
 def change_row(ws: WS, contender_id: Id, data: RowChanges) -> PlanView:
     """Say what differs for one contender besides the compared link."""
-    return planning.change_row(ws, contender_id, data)
+    return editing.change_row(ws, contender_id, data)
 
 
 @router.patch("/contenders/{contender_id}/changes/{key}")
 def turn_for_row(ws: WS, contender_id: Id, key: Annotated[str, Path(max_length=40)], data: KnobsIn) -> PlanView:
     """Set knobs of another link differently for one contender."""
-    return planning.turn_for_row(ws, contender_id, key, data)
+    return editing.turn_for_row(ws, contender_id, key, data)
 
 
 @router.put("/flights/{flight_id}/rules")
 def set_rule(ws: WS, flight_id: Id, rule: RuleIn) -> PlanView:
     """Choose a school for a question."""
-    return planning.set_rule(ws, flight_id, rule)
+    return editing.set_rule(ws, flight_id, rule)
 
 
 @router.put("/tests/{test_id}/condition")
 def set_condition(ws: WS, test_id: Id, condition: Condition) -> PlanView:
     """Say what a test asks for."""
-    return planning.set_condition(ws, test_id, condition)
+    return editing.set_condition(ws, test_id, condition)
 
 
 @router.post("/flights/{flight_id}/blocks", status_code=201)
 def add_block(ws: WS, flight_id: Id, data: BlockIn) -> PlanView:
     """Add the tests of a building block."""
-    return planning.add_block(ws, flight_id, data)
+    return editing.add_block(ws, flight_id, data)
 
 
 @router.post("/flights/{flight_id}/sets", status_code=201)
 def add_set(ws: WS, flight_id: Id, data: SetIn) -> PlanView:
     """Add the tests of a ready set."""
-    return planning.add_set(ws, flight_id, data.set)
+    return editing.add_set(ws, flight_id, data.set)
 
 
 @router.get("/flights/{flight_id}/order")

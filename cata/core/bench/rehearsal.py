@@ -8,11 +8,11 @@ from dataclasses import dataclass, field, replace
 from cata.core.bench.chain import ChainSettings
 from cata.core.bench.names import knobs_of, stand_in
 from cata.core.bench.standin import pickup_for
-from cata.core.chain import Conditions
 from cata.core.gear import Control
+from cata.core.plan.chain import Conditions
+from cata.core.plan.condition import USUAL_PHRASE
 from cata.core.signals.phrase import PHRASES
 
-USUAL_PHRASE = "soft-to-hard"
 LOUD_AMPLIFIER_GAIN = 0.5
 LEAST_VOLUME, VOLUME_TAPER = 0.05, 1.7
 """A guitar's volume knob: how far down it is ever taken, and its audio taper."""

@@ -8,16 +8,13 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from cata.core.measure.device.readings import BY_KEY, DeviceReading
+from cata.core.measure.regions import REGIONS, THIRD_OCTAVES_HZ
 
 BRIGHT_BANDS = ("2000", "2500", "3150", "4000", "5000")
 BODY_BANDS = ("200", "250", "315", "400", "500", "630", "800")
 REGION_BANDS: Mapping[str, tuple[str, ...]] = {
-    "lows": ("63", "80", "100", "125"),
-    "low mids": ("160", "200", "250", "315", "400"),
-    "mids": ("500", "630", "800", "1000"),
-    "upper mids": ("1250", "1600", "2000", "2500"),
-    "presence": ("3150", "4000", "5000"),
-    "air": ("6300", "8000", "10000", "12500"),
+    region.word: tuple(str(hz) for hz in THIRD_OCTAVES_HZ if 1.02 * region.low_hz <= hz <= 1.05 * region.high_hz)
+    for region in REGIONS
 }
 BODY_REGIONS = ("low mids", "mids", "upper mids", "presence")
 """Where a guitar always sounds: its lowest and its highest octave drown first."""

@@ -12,34 +12,15 @@ from cata.core.measure.level import loudness_lufs
 from cata.core.measure.material import Material, db
 from cata.core.measure.noise import Noise, find_noise
 from cata.core.measure.outcome import Outcome, Value, measured, refused
+from cata.core.measure.regions import FIRST_BAND, HIGHEST_HZ, LOWEST_HZ, REGIONS, THIRD_OCTAVES_HZ, band_edges
 from cata.core.measure.segments import Spectrum
 
-# IEC 61260-1: exact base-10 centres 1000 * 10^(n/10), edges half a band either side.
-NOMINAL_HZ = (
-    63, 80, 100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150, 4000, 5000, 6300,
-    8000, 10000, 12500,
-)  # fmt: skip
-FIRST_BAND = -12
+AIR = REGIONS[-1]
 REFERENCE_LUFS = -23.0
 NEAR_NOISE_DB = 6.0
 MIN_BANDS_S = 2.0
-REGIONS_HZ = {
-    "lows": (60.0, 150.0),
-    "low_mids": (150.0, 400.0),
-    "mids": (400.0, 1000.0),
-    "upper_mids": (1000.0, 2500.0),
-    "presence": (2500.0, 5000.0),
-    "air": (5000.0, 12000.0),
-}
-LOWEST_HZ, HIGHEST_HZ = 60.0, 12000.0
 TILT_BANDS = (100, 8000)
 MIN_RATE_HZ = 24_000
-
-
-def band_edges(nominal_hz: int) -> tuple[float, float]:
-    """Exact edges in Hz of a third octave named by its nominal centre."""
-    n = FIRST_BAND + NOMINAL_HZ.index(nominal_hz)
-    return 1000.0 * 10 ** ((n - 0.5) / 10), 1000.0 * 10 ** ((n + 0.5) / 10)
 
 
 def noise_spectrum(material: Material) -> Spectrum | None:
@@ -63,7 +44,7 @@ def third_octaves_db(material: Material) -> Outcome:
     floor = material.shared(noise_spectrum)
     bands: dict[str, float | int | str | None] = {}
     near: list[str] = []
-    for nominal in NOMINAL_HZ:
+    for nominal in THIRD_OCTAVES_HZ:
         low, high = band_edges(nominal)
         power = material.whole.energy(low, high)
         hiss = floor.energy(low, high) if floor else 0.0
@@ -106,9 +87,9 @@ def regions_db(material: Material) -> Outcome:
         return refused(reason)
     total = material.whole.energy(LOWEST_HZ, HIGHEST_HZ)
     value: Value = {
-        name: float(db(material.whole.energy(low, high) / total)) for name, (low, high) in REGIONS_HZ.items()
+        region.key: float(db(material.whole.energy(region.low_hz, region.high_hz) / total)) for region in REGIONS
     }
-    return measured(value, _noisy(material, *REGIONS_HZ["air"]))
+    return measured(value, _noisy(material, AIR.low_hz, AIR.high_hz))
 
 
 def centroid_hz(material: Material) -> Outcome:
@@ -116,7 +97,7 @@ def centroid_hz(material: Material) -> Outcome:
     reason = _spectral_guard(material)
     if reason:
         return refused(reason)
-    return measured(material.whole.mean_hz(LOWEST_HZ, HIGHEST_HZ), _noisy(material, *REGIONS_HZ["air"]))
+    return measured(material.whole.mean_hz(LOWEST_HZ, HIGHEST_HZ), _noisy(material, AIR.low_hz, AIR.high_hz))
 
 
 def tilt_db_per_oct(material: Material) -> Outcome:
@@ -124,11 +105,11 @@ def tilt_db_per_oct(material: Material) -> Outcome:
     bands = material.shared(third_octaves_db)
     if not isinstance(bands.value, dict):
         return refused(bands.refusal or "no bands")
-    used = [n for n in NOMINAL_HZ if TILT_BANDS[0] <= n <= TILT_BANDS[1]]
+    used = [n for n in THIRD_OCTAVES_HZ if TILT_BANDS[0] <= n <= TILT_BANDS[1]]
     levels = [bands.value[str(n)] for n in used]
     if any(level is None for level in levels):
         return refused("a third octave between 100 Hz and 8 kHz is missing: low rate or within the noise")
-    octaves = np.array([np.log2(10.0) * (FIRST_BAND + NOMINAL_HZ.index(n)) / 10 for n in used])
+    octaves = np.array([np.log2(10.0) * (FIRST_BAND + THIRD_OCTAVES_HZ.index(n)) / 10 for n in used])
     slope = np.polyfit(octaves, np.array(levels, dtype=float), 1)[0]
     return measured(float(slope), bands.flag)
 

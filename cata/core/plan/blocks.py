@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from cata.core.gear import GearKind
-from cata.core.plan.condition import Condition, Role
+from cata.core.plan.condition import USUAL_PHRASE, Condition, Role
 from cata.errors import Invalid
 
 MAX_POSITIONS = 9
@@ -27,7 +27,7 @@ class Options:
 
     role: Role = "gain"
     positions: int = 5
-    phrase: str = "soft-to-hard"
+    phrase: str = USUAL_PHRASE
     power: tuple[str, ...] = ("full", "half")
 
 
@@ -62,7 +62,7 @@ def _guitar_knobs(options: Options) -> list[PlannedTest]:
 
 def _strength(_: Options) -> list[PlannedTest]:
     return [PlannedTest("Soft to hard chords", "the same chords at three strengths",
-                        Condition(phrase="soft-to-hard", playing="soft to hard"))]  # fmt: skip
+                        Condition(phrase=USUAL_PHRASE, playing="soft to hard"))]  # fmt: skip
 
 
 def _phrases(_: Options) -> list[PlannedTest]:
@@ -116,7 +116,7 @@ def _wet_dry(options: Options) -> list[PlannedTest]:
 
 def _four_questions(_: Options) -> list[PlannedTest]:
     """How much at most, how pleasant, how clean, and what the tone controls do at noon and with the drive up."""
-    chords = "soft-to-hard"
+    chords = USUAL_PHRASE
     return [
         PlannedTest("Most drive", "how much distortion at most?", Condition(phrase=chords, knobs={"gain": 1.0})),
         PlannedTest("Finest drive", "how pleasant at most? set it by ear and write it down",

@@ -8,8 +8,9 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from cata.core.chain import Chain, ControlsOf, Link, Pickup
 from cata.core.gear import Control
+from cata.core.plan.chain import Chain, ControlsOf, Link, Pickup
+from cata.core.signals.phrase import PHRASES
 
 Stage = Literal["as is", "off", "alone", "stacked"]
 Playing = Literal["", "softly", "hard", "soft to hard"]
@@ -29,7 +30,7 @@ ROLE_WORDS: dict[Role, tuple[str, ...]] = {
     "speed": ("speed", "rate", "time"),
 }
 TONE_ROLES: tuple[Role, ...] = ("tone", "bass", "mids", "treble", "presence")
-PHRASE_S = {"soft-to-hard": 10.4, "offbeat": 8.4, "muted-riff": 9.3, "lead-line": 8.8}
+USUAL_PHRASE, UNKNOWN_S = "soft-to-hard", 15.0
 
 
 class Condition(BaseModel):
@@ -41,7 +42,7 @@ class Condition(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    phrase: str = Field(default="soft-to-hard", max_length=120)
+    phrase: str = Field(default=USUAL_PHRASE, max_length=120)
     bpm: float = Field(default=104.0, ge=30, le=300)
     length_s: float = Field(default=0.0, ge=0, le=600)
     playing: Playing = ""
@@ -57,7 +58,7 @@ class Condition(BaseModel):
     @property
     def seconds(self) -> float:
         """How long the phrase lasts."""
-        return self.length_s or PHRASE_S.get(self.phrase, 15.0)
+        return self.length_s or (PHRASES[self.phrase].length_s if self.phrase in PHRASES else UNKNOWN_S)
 
 
 def role_of(control: Control) -> Role | None:

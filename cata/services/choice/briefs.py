@@ -6,7 +6,7 @@ from pydantic import BaseModel, Field
 from sqlmodel import col, select
 
 from cata.core.brief import SOUND_BY_KEY, Need
-from cata.core.money import show_price
+from cata.core.money import exponent, show_price
 from cata.services.choice.views import BriefView
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
@@ -45,7 +45,12 @@ def view_of(brief: Brief) -> BriefView:
     """A brief with its line."""
     need = Need.model_validate(brief.need)
     return BriefView(
-        id=brief.id or 0, name=brief.name, need=need, line=_line(need), spendable_text=spendable_text(need)
+        id=brief.id or 0,
+        name=brief.name,
+        need=need,
+        decimals=exponent(need.currency),
+        line=_line(need),
+        spendable_text=spendable_text(need),
     )
 
 

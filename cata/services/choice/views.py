@@ -40,10 +40,11 @@ class ChoiceView(BaseModel):
 
 
 class BriefView(BaseModel):
-    """A brief; ``line`` says it in one line."""
+    """A brief; ``line`` says it in one line, ``decimals`` are those of its currency."""
 
     id: int
     name: str
     need: Need
+    decimals: int
     line: str
     spendable_text: str

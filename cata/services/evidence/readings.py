@@ -6,7 +6,9 @@ from typing import Any
 
 from sqlmodel import col, select
 
-from cata.core.measure.registry import READINGS, REGIONS, Reading, jnd_of
+from cata.core.measure.regions import EDGES_HZ, REGIONS
+from cata.core.measure.registry import READINGS, Reading, jnd_of
+from cata.core.peaks import chart_hz
 from cata.services.evidence.reading_views import (
     CellReading,
     ReadingRow,
@@ -21,17 +23,7 @@ from cata.services.workspace import Workspace, require
 from cata.store.tables import Analysed, Take, Test
 from cata.store.tables import Reading as ReadingRowTable
 
-CHART_LOW_HZ, CHART_HIGH_HZ, CHART_PER_OCTAVE = 50.0, 16_000.0, 12
-REGION_EDGES_HZ = [60.0, 150.0, 400.0, 1000.0, 2500.0, 5000.0, 12000.0]
 IN_TABLE = [reading for reading in READINGS if reading.key not in ("third_octaves_db",)]
-
-
-def chart_hz() -> list[float]:
-    """Frequencies of the chart, as in cata.core.peaks (which needs numpy and stays out of the web process)."""
-    count = 0
-    while CHART_LOW_HZ * 2 ** (count / CHART_PER_OCTAVE) <= CHART_HIGH_HZ:
-        count += 1
-    return [round(CHART_LOW_HZ * 2 ** (i / CHART_PER_OCTAVE), 2) for i in range(count)]
 
 
 def number_in(value: Any, part: str) -> float | None:
@@ -94,7 +86,7 @@ def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | Non
             RegionShare(
                 take_id=take.id or 0,
                 contender_id=take.contender_id or 0,
-                values_db=[_region(values[take.id or 0], part) for part, _ in REGIONS],
+                values_db=[_region(values[take.id or 0], part) for part in (region.key for region in REGIONS)],
             )
             for take in takes
         ]
@@ -106,8 +98,8 @@ def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | Non
         against=base.contender_id if base is not None else None,
         hz=chart_hz(),
         spectra=spectra,
-        region_names=[name for _, name in REGIONS],
-        region_edges_hz=REGION_EDGES_HZ,
+        region_names=[region.name for region in REGIONS],
+        region_edges_hz=EDGES_HZ,
         regions=regions,
         rows=[row for row in rows if any(cell.text or cell.refusal for cell in row.cells)],
         repeatability=repeats.sentence,

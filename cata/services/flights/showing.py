@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlmodel import Session, col, select
 
 from cata.core.gear import Control, show_position
-from cata.core.money import show_price
+from cata.core.money import exponent, show_price
 from cata.services.flights.rows import contenders_of
 from cata.services.flights.views import ContenderView, SettingView, TestView
 from cata.services.shelf.prices import best_price, prices_of
@@ -31,6 +31,7 @@ def _contender(contender: Contender, index: int, gear: Gear | None, prices: list
         price_minor=price,
         own_price=own,
         currency=currency,
+        decimals=exponent(currency),
         price_text=show_price(price, currency) if price is not None else "",
         settings=[_setting(control, contender.settings.get(control.key, control.default)) for control in controls],
     )

@@ -34,6 +34,7 @@ class ContenderView(BaseModel):
     price_minor: int | None
     own_price: bool
     currency: str
+    decimals: int
     price_text: str
     settings: list[SettingView]
 

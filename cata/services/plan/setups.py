@@ -9,9 +9,9 @@ from typing import Any
 from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
 
-from cata.core.chain import Chain, Conditions, Link, in_signal_order, new_key, setup_of
 from cata.core.gear import Control
 from cata.core.plan.cautions import Device
+from cata.core.plan.chain import Chain, Conditions, Link, in_signal_order, new_key, setup_of
 from cata.core.plan.condition import Condition, applied
 from cata.core.plan.setup import Part
 from cata.core.specs import read_specs

@@ -8,9 +8,9 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
 
-from cata.core.chain import in_signal_order, in_words
 from cata.core.gear import show_position
 from cata.core.plan.cautions import cautions_for
+from cata.core.plan.chain import in_signal_order, in_words
 from cata.core.plan.schedule import Cell, Step, schedule
 from cata.core.plan.setup import CHANGE_NAMES, CHANGE_S, Change
 from cata.errors import Conflict

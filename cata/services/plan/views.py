@@ -6,8 +6,8 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from cata.core.chain import Chain
 from cata.core.gear import Control
+from cata.core.plan.chain import Chain
 from cata.core.plan.condition import Condition
 
 PlannedState = Literal["todo", "done", "redo"]

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from cata.core.match.finding import Finding, Picture, Series
-from cata.core.measure.tone import NOMINAL_HZ
+from cata.core.measure.regions import THIRD_OCTAVES_HZ
 
 MIN_CONTENDERS, MIN_TESTS = 3, 2
 MIN_SHIFT_DB, TIMES_TYPICAL = 2.5, 4.0
@@ -58,7 +58,7 @@ def tone_moved(
     rows, columns = {r for r, _ in spectra}, {c for _, c in spectra}
     if len(rows) < MIN_CONTENDERS or len(columns) < MIN_TESTS:
         return []
-    used = [hz for hz in NOMINAL_HZ if USED_HZ[0] <= hz <= USED_HZ[1]]
+    used = [hz for hz in THIRD_OCTAVES_HZ if USED_HZ[0] <= hz <= USED_HZ[1]]
     left = residuals(_table(spectra, used))
     # A knob moves neighbouring bands together; hands do not.
     kernel = np.ones(5) / 5

@@ -62,7 +62,7 @@ def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) 
     found = bands.draws(once, 24)
     report.bands |= {key: value for key, value in found.items() if key not in report.refusals}
     report.put("resonance", _resonance(best, bypass))
-    report.pictures["response"] = points(np.array(sweeps.THIRD_OCTAVES_HZ)[heard], change[heard])
+    report.pictures["response"] = points(np.array(sweeps.CENTRES_HZ)[heard], change[heard])
     _overtones(report, file, swept)
 
 
@@ -86,7 +86,7 @@ def _overtones(report: Report, file: Sent, swept: list[sweeps.Swept]) -> None:
             entry |= {f"{order}": {name: round(value, 3) for name, value in found.items()}}  # type: ignore[dict-item]
             report.pictures[f"overtone {order} by pitch"] = [
                 (centre, found[name])
-                for name, centre in zip(sweeps.NAMES, sweeps.THIRD_OCTAVES_HZ, strict=True)
+                for name, centre in zip(sweeps.NAMES, sweeps.CENTRES_HZ, strict=True)
                 if name in found
             ]
     if "harmonics_db" in report.readings:

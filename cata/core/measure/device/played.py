@@ -142,7 +142,7 @@ def response_db(returned: Returned, section: Section) -> dict[str, float]:
     hz = np.fft.rfftfreq(size, 1 / ANALYSIS_RATE_HZ)
     noise = steps * np.interp(hz, sweeps.HZ, density)
     found = {}
-    for name, centre in zip(sweeps.NAMES, sweeps.THIRD_OCTAVES_HZ, strict=True):
+    for name, centre in zip(sweeps.NAMES, sweeps.CENTRES_HZ, strict=True):
         a, b = np.searchsorted(hz, (centre * 10**-0.05, centre * 10**0.05))
         sent, came, hiss = (float(one[a:b].sum()) for one in (x, y, noise))
         if sent > 10 ** (FAINT_DB / 10) * x.sum() and came > 2 * hiss:

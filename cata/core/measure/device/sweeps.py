@@ -17,7 +17,7 @@ from cata.core.clip import ANALYSIS_RATE_HZ
 from cata.core.measure.device.bands import scatter
 from cata.core.measure.device.returned import Returned
 from cata.core.measure.outcome import Outcome, measured, refused
-from cata.core.measure.registry import BANDS
+from cata.core.measure.regions import THIRD_OCTAVES_HZ
 from cata.core.signals.testfile.layout import Section
 from cata.core.signals.testfile.waves import SWEEP_HIGH_HZ, SWEEP_L_S, SWEEP_S, amplitude, sweep
 
@@ -32,8 +32,8 @@ LINEAR_AFTER_S, HARMONIC_AFTER_S, MAX_BEFORE_S = 0.35, 0.09, 0.120
 FADE_SHARE = 0.25
 HARMONICS = 5
 EPSILON = 1e-6
-THIRD_OCTAVES_HZ = tuple(1000.0 * 10 ** (n / 10) for n in range(-13, 13))
-NAMES = f"50 {BANDS} 16000".split()
+CENTRES_HZ = tuple(1000.0 * 10 ** (n / 10) for n in range(-13, 13))
+NAMES = [str(hz) for hz in (50, *THIRD_OCTAVES_HZ, 16000)]
 TONE_BANDS = slice(NAMES.index("80"), NAMES.index("10000") + 1)
 MIDDLE, LOW = slice(NAMES.index("400"), NAMES.index("1600") + 1), slice(NAMES.index("80"), NAMES.index("125") + 1)
 DISTORTS_DB = -46.0
@@ -89,7 +89,7 @@ def _edges(centre: float) -> tuple[int, int]:
 
 def _shares() -> Floats:
     """What each bin has of each third octave, as weights (26, bins) that sum to 1: in the lows a bin lies in two."""
-    centres = np.array(THIRD_OCTAVES_HZ)[:, None]
+    centres = np.array(CENTRES_HZ)[:, None]
     half = HZ[1] / 2
     upper, lower = np.minimum(HZ + half, centres * 10**0.05), np.maximum(HZ - half, centres * 10**-0.05)
     inside = np.maximum(upper - lower, 0.0)
@@ -125,7 +125,7 @@ class Swept:
         found: dict[str, float] = {}
         linear = np.abs(self.responses[0]) ** 2 - self.noise[0]
         harmonic, noise = np.abs(self.responses[order - 1]) ** 2, self.noise[order - 1]
-        for name, centre in zip(NAMES, THIRD_OCTAVES_HZ, strict=True):
+        for name, centre in zip(NAMES, CENTRES_HZ, strict=True):
             if centre * order * 10**0.05 > SWEEP_HIGH_HZ * 0.98:
                 break
             a, b = _edges(centre)
@@ -236,7 +236,7 @@ def heard(swept: Swept) -> npt.NDArray[np.bool_]:
     signal = BAND_SHARES @ (np.abs(swept.responses[0]) ** 2) - noise
     # As many independent values as the response's window tells apart in a band.
     before, after = _reach(1)
-    told_apart = (before + after) / ANALYSIS_RATE_HZ * (10**0.05 - 10**-0.05) * np.array(THIRD_OCTAVES_HZ)
+    told_apart = (before + after) / ANALYSIS_RATE_HZ * (10**0.05 - 10**-0.05) * np.array(CENTRES_HZ)
     doubt = np.sqrt((noise**2 + 2 * noise * np.maximum(signal, 0.0)) / np.maximum(told_apart, 1.0))
     return np.asarray(signal > LEAST_SURE * doubt)
 

@@ -5,19 +5,21 @@
 	let {
 		minor,
 		currency,
+		decimals,
 		label,
 		onchange
 	}: {
 		minor: number | null;
 		currency: string;
+		decimals: number;
 		label: string;
 		onchange: (minor: number | null) => void;
 	} = $props();
-	let text = $derived(fromMinor(minor));
+	let text = $derived(fromMinor(minor, decimals));
 
 	function commit() {
-		const value = toMinor(text);
-		text = fromMinor(value);
+		const value = toMinor(text, decimals);
+		text = fromMinor(value, decimals);
 		if (value !== minor) onchange(value);
 	}
 </script>

@@ -55,7 +55,7 @@
 
 	function amount(text: string): number | null | undefined {
 		if (!text.trim()) return null;
-		const minor = toMinor(text);
+		const minor = toMinor(text, brief?.decimals ?? 2);
 		if (minor === null) notices.say('Write an amount, such as 1150.00.', 'error');
 		return minor ?? undefined;
 	}
@@ -119,7 +119,7 @@
 						class="input figures"
 						inputmode="decimal"
 						placeholder="none"
-						value={fromMinor(need.budget_minor)}
+						value={fromMinor(need.budget_minor, brief.decimals)}
 						onchange={(event) => {
 							const v = amount(event.currentTarget.value);
 							if (v !== undefined) void save({ budget_minor: v });
@@ -130,7 +130,7 @@
 					<input
 						class="input figures"
 						inputmode="decimal"
-						value={fromMinor(need.reserve_minor)}
+						value={fromMinor(need.reserve_minor, brief.decimals)}
 						onchange={(event) => {
 							const v = amount(event.currentTarget.value);
 							if (v !== undefined) void save({ reserve_minor: v ?? 0 });

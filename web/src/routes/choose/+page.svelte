@@ -155,9 +155,9 @@
 						class="input figures"
 						inputmode="decimal"
 						placeholder="none"
-						value={fromMinor(need.budget_minor)}
-						oninput={(event) => attempt({ budget_minor: toMinor(event.currentTarget.value) })}
-						onchange={(event) => keep({ budget_minor: toMinor(event.currentTarget.value) })} />
+						value={fromMinor(need.budget_minor, brief.decimals)}
+						oninput={(event) => attempt({ budget_minor: toMinor(event.currentTarget.value, brief.decimals) })}
+						onchange={(event) => keep({ budget_minor: toMinor(event.currentTarget.value, brief.decimals) })} />
 				</label>
 				{#each [['fit_weight', 'Fit to the sounds'], ['price_weight', 'Low price']] as const as [key, label] (key)}
 					<label class="flex flex-col text-sm">

@@ -155,6 +155,7 @@
 								<PriceField
 									minor={one.price_minor}
 									currency={one.currency}
+									decimals={one.decimals}
 									label="Price of {one.name}"
 									onchange={(price_minor) => flight.changeContender(one.id, { price_minor })} />
 							{/if}

@@ -1,0 +1,52 @@
+"""What Cata knows about a reading: its key, name, unit, plain words, what it needs, and how it is computed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Family = Literal["level", "tone", "drive", "dynamics", "noise", "pitch"]
+Shape = Literal["number", "parts"]
+
+# Raise a reading's ``version`` when its method changes: stored values of older versions are stale.
+
+
+@dataclass(frozen=True, kw_only=True)
+class Reading:
+    """What Cata knows about one reading.
+
+    ``less`` and ``more`` are the plain words for a lower and a higher value; ``jnd`` the just-noticeable difference in
+    the unit of the reading (None where hearing does not apply); ``decimals`` how many are worth showing;
+    ``needs`` what a take must offer; ``source`` the standard or the section of docs/measures.md;
+    ``compute`` is module:function below cata.core.measure; ``parts`` names the parts of a reading
+    that is not one number, with their plain names.
+    """
+
+    key: str
+    name: str
+    unit: str
+    family: Family
+    about: str
+    less: str
+    more: str
+    jnd: float | None
+    needs: str
+    source: str
+    compute: str
+    decimals: int = 1
+    version: int = 1
+    parts: tuple[tuple[str, str], ...] = ()
+    jnd_relative: bool = False
+    difference_unit: str = ""
+
+    @property
+    def step_unit(self) -> str:
+        """Unit of a difference: two levels in LUFS differ by LU, two in dBFS by dB."""
+        return self.difference_unit or self.unit
+
+
+def jnd_of(reading: Reading, value: float) -> float | None:
+    """Just-noticeable difference at ``value``, in the reading's unit; None where hearing does not apply."""
+    if reading.jnd is None:
+        return None
+    return abs(value) * reading.jnd if reading.jnd_relative else reading.jnd

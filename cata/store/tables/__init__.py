@@ -1,0 +1,44 @@
+"""The nouns as tables. Audio never goes in here: takes point into the vault by SHA-256."""
+
+from __future__ import annotations
+
+from cata.store.tables.bookkeeping import Asked, Change, Failure, Setting
+from cata.store.tables.derived import Alignment, Analysed, Audited, Finding, Probed, Reading, Waveform
+from cata.store.tables.entered import (
+    Accepted,
+    Brief,
+    Contender,
+    Flight,
+    Gear,
+    Planned,
+    Price,
+    Probe,
+    Recording,
+    Take,
+    Test,
+)
+
+__all__ = [
+    "Accepted",
+    "Alignment",
+    "Analysed",
+    "Asked",
+    "Audited",
+    "Brief",
+    "Change",
+    "Contender",
+    "Failure",
+    "Finding",
+    "Flight",
+    "Gear",
+    "Planned",
+    "Price",
+    "Probe",
+    "Probed",
+    "Reading",
+    "Recording",
+    "Setting",
+    "Take",
+    "Test",
+    "Waveform",
+]

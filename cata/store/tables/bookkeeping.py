@@ -1,0 +1,60 @@
+"""What Cata notes for itself: what was changed, asked for, what failed, what is set."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import UniqueConstraint
+from sqlmodel import Field, SQLModel
+
+from cata.store.tables.columns import json_of, owner
+
+
+class Change(SQLModel, table=True):
+    """One action of a person, as the rows before and after: what Ctrl+Z takes back."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    at: str
+    label: str
+    undone: bool = False
+    rows: list[dict[str, Any]] = json_of(list)
+
+
+class Setting(SQLModel, table=True):
+    """A setting of the application or a mark such as "the demo was seeded"."""
+
+    key: str = Field(primary_key=True)
+    value: str
+
+
+class Asked(SQLModel, table=True):
+    """A piece of work that a person asked for and that is not done; taking the row away cancels it.
+
+    ``total`` is how many were asked for at once.
+    """
+
+    id: int | None = Field(default=None, primary_key=True)
+    duty: str = Field(index=True)
+    flight_id: int = owner("flight.id")
+    wish: dict[str, Any] = json_of(dict)
+    total: int = 1
+
+
+class Failure(SQLModel, table=True):
+    """Background work that came to no result, by duty, row and the state of the data it was done from.
+
+    While it stands the work is not due; another state, or taking the row away, makes it due again. ``free_bytes`` is
+    what the disk had left where a full disk was the cause.
+    """
+
+    __table_args__ = (UniqueConstraint("duty", "ident"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    duty: str
+    ident: int
+    flight_id: int = Field(default=0, index=True)
+    state: str = ""
+    code: str
+    text: str
+    free_bytes: int | None = None
+    at: str = ""

@@ -1,0 +1,218 @@
+"""What a person entered: tracked by the undo log, saved in exports."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import JSON, Column, Index, UniqueConstraint, text
+from sqlmodel import Field, SQLModel
+
+from cata.store.tables.columns import json_of, owner
+
+
+class Gear(SQLModel, table=True):
+    """One item on the shelf; ``controls`` is a list of core.gear.Control, ``specs`` what core.specs reads."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    kind: str
+    name: str
+    about: str = ""
+    structure: str = ""
+    controls: list[dict[str, Any]] = json_of(list)
+    specs: dict[str, Any] = json_of(dict)
+    created_at: str = ""
+
+
+class Price(SQLModel, table=True):
+    """What an item costs: integer minor units and ISO 4217 code; ``kind`` new, used or offer."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    gear_id: int = owner("gear.id")
+    kind: str = "new"
+    price_minor: int
+    currency: str = "EUR"
+    on_date: str = ""
+    source: str = ""
+
+
+class Brief(SQLModel, table=True):
+    """A need: ``need`` is core.brief.Need as JSON."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    need: dict[str, Any] = json_of(dict)
+    created_at: str = ""
+
+
+class Flight(SQLModel, table=True):
+    """A comparison: contenders are rows, tests are columns, each cell is a take.
+
+    ``chain`` is core.chain.Chain, the same for all contenders but for the compared link; ``rules`` a school by
+    question; ``order`` how takes are ordered and what came of it (services.plan.ordering.OrderKept).
+    """
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    question: str = ""
+    link: str = "pedal"
+    held: str = ""
+    school: str = "equal"
+    brief_id: int | None = owner("brief.id", nullable=True, on_delete="SET NULL")
+    created_at: str = ""
+    chain: dict[str, Any] = json_of(dict)
+    rules: dict[str, str] = json_of(dict)
+    order: dict[str, Any] = json_of(dict)
+
+
+class Contender(SQLModel, table=True):
+    """A row of a flight. ``colour`` 0 to 7 is its place in the colour set; ``settings`` control key to position.
+
+    ``changes`` is what differs from the base chain besides the compared link (services.plan.setups.Changes); ``wanted``
+    are the keys of those differences that are meant.
+    """
+
+    __table_args__ = (Index("ix_contender_position", "flight_id", "position", unique=True),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    flight_id: int = owner("flight.id")
+    gear_id: int | None = owner("gear.id", nullable=True, on_delete="SET NULL")
+    name: str
+    position: int = 0
+    colour: int = 0
+    is_bypass: bool = False
+    price_minor: int | None = None
+    currency: str = "EUR"
+    settings: dict[str, float] = json_of(dict)
+    changes: dict[str, Any] = json_of(dict)
+    wanted: list[str] = json_of(list)
+
+
+class Test(SQLModel, table=True):
+    """A column of a flight. ``sound`` names the sound of a brief it stands for, empty for all.
+
+    ``condition`` is core.plan.condition.Condition; None where nothing was said.
+    """
+
+    __table_args__ = (Index("ix_test_position", "flight_id", "position", unique=True),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    flight_id: int = owner("flight.id")
+    name: str
+    position: int = 0
+    sound: str = ""
+    about: str = ""
+    condition: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON))
+
+
+class Take(SQLModel, table=True):
+    """A recording; unplaced while it has no contender or test.
+
+    ``repeat`` 0 is the take that counts for its cell, others are the same cell played again (anchors); ``used`` are
+    settings that were really used where they differ from the plan, part key to text.
+    """
+
+    __table_args__ = (
+        Index(
+            "ix_take_cell", "contender_id", "test_id", "repeat", unique=True, sqlite_where=text("test_id IS NOT NULL")
+        ),
+    )
+
+    id: int | None = Field(default=None, primary_key=True)
+    flight_id: int = owner("flight.id")
+    contender_id: int | None = owner("contender.id", nullable=True, on_delete="SET NULL")
+    test_id: int | None = owner("test.id", nullable=True, on_delete="SET NULL")
+    digest: str = Field(index=True)
+    filename: str
+    size_bytes: int
+    container: str = ""
+    codec: str = ""
+    lossy: bool = False
+    rate_hz: int = 0
+    channels: int = 0
+    duration_s: float = 0.0
+    notes: list[str] = json_of(list)
+    lead_in_s: float = 0.0
+    evidence: str = "played"
+    added_at: str = ""
+    repeat: int = 0
+    used: dict[str, str] = json_of(dict)
+
+
+class Planned(SQLModel, table=True):
+    """A take to record, in its place in the order.
+
+    ``number`` is its slate's, given once and kept when the order changes; ``anchor`` 0 or the how-many-th time the
+    anchor is played; ``state`` todo, done or redo.
+    """
+
+    __table_args__ = (
+        UniqueConstraint("flight_id", "number"),
+        Index("ix_planned_position", "flight_id", "position", unique=True),
+    )
+
+    id: int | None = Field(default=None, primary_key=True)
+    flight_id: int = owner("flight.id")
+    number: int
+    contender_id: int = owner("contender.id")
+    test_id: int = owner("test.id")
+    anchor: int = 0
+    position: int = 0
+    session: int = 0
+    state: str = "todo"
+
+
+class Recording(SQLModel, table=True):
+    """One long recording of several takes; ``pieces`` are its cuts (core.capture.pieces.Piece), edited by hand.
+
+    ``takes`` is how many it was said to hold; ``found`` whether they were looked for, ``refusal`` why they cannot be.
+    """
+
+    id: int | None = Field(default=None, primary_key=True)
+    flight_id: int = owner("flight.id")
+    digest: str = Field(index=True)
+    filename: str
+    size_bytes: int
+    duration_s: float = 0.0
+    rate_hz: int = 0
+    by_slates: bool = False
+    evidence: str = "played"
+    pieces: list[dict[str, Any]] = json_of(list)
+    slates: int = 0
+    added_at: str = ""
+    takes: int = 0
+    found: bool = True
+    refusal: str = ""
+
+
+class Accepted(SQLModel, table=True):
+    """That a person looked at a finding and keeps the take as it is."""
+
+    __table_args__ = (UniqueConstraint("take_id", "rule"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    take_id: int = owner("take.id")
+    rule: str
+
+
+class Probe(SQLModel, table=True):
+    """One recording of the test file through an item at knob positions; without an item it is a loop-back.
+
+    Of kind "strings" it holds six open strings through a pickup instead, and ``made`` says how the pickup stood.
+    ``settings`` positions (0 to 1) by control; ``nominal_dbfs`` the player's own level, None for the default;
+    ``channel`` which one carries the device, None where it can be told; ``bench`` what stood in for the outside world:
+    then ``digest`` is empty until its recording is made.
+    """
+
+    id: int | None = Field(default=None, primary_key=True)
+    gear_id: int | None = owner("gear.id", nullable=True)
+    loop_id: int | None = owner("probe.id", nullable=True, on_delete="SET NULL")
+    digest: str = Field(index=True)
+    filename: str
+    size_bytes: int
+    settings: dict[str, float] = json_of(dict)
+    nominal_dbfs: float | None = None
+    channel: int | None = None
+    bench: str = ""
+    added_at: str = ""
+    kind: str = "testfile"
+    made: dict[str, Any] = json_of(dict)
