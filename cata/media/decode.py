@@ -19,8 +19,17 @@ from cata.media import wav as wav_file
 MIN_RATE_HZ, MAX_RATE_HZ = 8_000, 192_000
 MAX_CHANNELS = 2
 DEFAULT_MAX_DURATION_S = 30 * 60.0
+MAX_TAKE_SAMPLES, MAX_TAKE_S = 72_000_000, 15 * 60.0
+"""Samples of all channels together, and seconds, that a take may have: it is read whole, in less than 1 GB."""
+LOUDEST = 100.0
+"""40 dB over full scale: no recorder writes that, only an export that went wrong."""
+BLOCK_FRAMES = 1 << 18
+ANY_LENGTH = 1 << 62
 LOSSY_SUBTYPES = ("MPEG_LAYER_I", "MPEG_LAYER_II", "MPEG_LAYER_III", "VORBIS", "OPUS")
 LOSSY_CODED = ("ULAW", "ALAW", "IMA_ADPCM", "MS_ADPCM", "GSM610", "G721_32", "NMS_ADPCM_16")
+LOSSY = (*LOSSY_SUBTYPES, *LOSSY_CODED)
+FLOATING = ("FLOAT", "DOUBLE", *LOSSY_SUBTYPES)
+"""What can hold samples that are no numbers, or far too large ones."""
 BY_NAME = {".wav": "WAV", ".flac": "FLAC", ".ogg": "OGG", ".mp3": "MP3", ".aif": "AIFF", ".aiff": "AIFF"}
 SUFFIXES = (*BY_NAME, ".oga", ".opus", ".wave", ".aifc")
 
@@ -38,10 +47,15 @@ class Recording:
 
 @dataclass(frozen=True, kw_only=True)
 class Limits:
-    """Bounds for one file; ``pick`` names the two channels to keep of a file that has more."""
+    """Bounds for one file; ``pick`` names the two channels to keep of a file that has more.
+
+    ``first_s`` reads only the beginning of a file that is longer.
+    """
 
     max_duration_s: float = DEFAULT_MAX_DURATION_S
+    max_samples: int = MAX_TAKE_SAMPLES
     pick: tuple[int, int] | None = None
+    first_s: float | None = None
 
 
 DEFAULT_LIMITS = Limits()
@@ -49,6 +63,68 @@ DEFAULT_LIMITS = Limits()
 
 def decode(path: Path, limits: Limits = DEFAULT_LIMITS) -> Recording:
     """Read a WAV, FLAC, OGG, MP3 or AIFF file whole. Raises BadAudio with a code and a plain reason."""
+    layout, info = _opened(path, limits)
+    part = None if limits.first_s is None else round(limits.first_s * info.samplerate)
+    if part is not None and part < info.frames:
+        samples = _beginning(path, part)
+    elif layout and wav_file.is_pcm24(layout) and layout.channels == info.channels:
+        samples = wav_file.read_pcm24(path, layout)
+    else:
+        samples = _read(path, info)
+    if limits.pick is not None and info.channels > MAX_CHANNELS:
+        samples = np.ascontiguousarray(samples[list(limits.pick)])
+    # Only floating-point files can hold what is no number.
+    if info.subtype in FLOATING:
+        _check_samples(samples)
+    return Recording(
+        clip=Clip(samples, info.samplerate),
+        container=info.format,
+        codec=info.subtype,
+        lossy=info.subtype in LOSSY,
+        notes=_notes(path, info.format, info.subtype),
+    )
+
+
+@dataclass(frozen=True)
+class Looked:
+    """What a file is, found without holding it: frames that could be decoded, and the rest as in :class:`Recording`."""
+
+    rate_hz: int
+    channels: int
+    frames: int
+    container: str
+    codec: str
+    lossy: bool
+    notes: tuple[str, ...] = ()
+
+
+def header(path: Path) -> tuple[int, int]:
+    """(sampling rate in Hz, channels) of a file. Raises BadAudio where it is no sound file."""
+    _, info = _opened(path, Limits(max_duration_s=float("inf"), max_samples=ANY_LENGTH))
+    return int(info.samplerate), int(info.channels)
+
+
+def look(path: Path, limits: Limits = DEFAULT_LIMITS) -> Looked:
+    """What a file is: all of it is decoded once, block by block. Raises BadAudio as :func:`decode` does."""
+    _, info = _opened(path, limits)
+    frames = 0
+    try:
+        with soundfile.SoundFile(str(path)) as file:
+            for block in file.blocks(BLOCK_FRAMES, dtype="float32", always_2d=True):
+                frames += len(block)
+                if info.subtype in FLOATING:
+                    _check_samples(block)
+    except (soundfile.LibsndfileError, RuntimeError) as error:
+        raise BadAudio("damaged", "the audio in the file is damaged and cannot be decoded") from error
+    _check_frames(info, frames)
+    return Looked(
+        info.samplerate, info.channels, frames, info.format, info.subtype, info.subtype in LOSSY,
+        _notes(path, info.format, info.subtype),
+    )  # fmt: skip
+
+
+def _opened(path: Path, limits: Limits) -> tuple[wav_file.WavLayout | None, soundfile._SoundFileInfo]:
+    """The header of a file, checked before any of its audio is read."""
     head = _head(path)
     layout = wav_file.layout(path) if wav_file.is_wav(head) else None
     if head[:4] == b"FORM" and int.from_bytes(head[4:8], "big") + 8 > path.stat().st_size:
@@ -58,22 +134,15 @@ def decode(path: Path, limits: Limits = DEFAULT_LIMITS) -> Recording:
     except (soundfile.LibsndfileError, RuntimeError, TypeError) as error:  # TypeError: a name that ends in .raw
         raise BadAudio("not_audio", "not a readable WAV, FLAC, OGG, MP3 or AIFF file") from error
     _check_header(info.samplerate, info.channels, info.frames, limits)
-    if layout and wav_file.is_pcm24(layout) and layout.channels == info.channels:
-        samples = wav_file.read_pcm24(path, layout)
-    else:
-        samples = _read(path, info)
-    if limits.pick is not None and info.channels > MAX_CHANNELS:
-        samples = np.ascontiguousarray(samples[list(limits.pick)])
-    # Only floating-point files can hold what is no number.
-    if info.subtype in ("FLOAT", "DOUBLE") or info.subtype in LOSSY_SUBTYPES:
-        _check_samples(samples)
-    return Recording(
-        clip=Clip(samples, info.samplerate),
-        container=info.format,
-        codec=info.subtype,
-        lossy=info.subtype in LOSSY_SUBTYPES or info.subtype in LOSSY_CODED,
-        notes=_notes(path, info.format, info.subtype),
-    )
+    return layout, info
+
+
+def _beginning(path: Path, frames: int) -> np.ndarray[tuple[int, int], np.dtype[np.float32]]:
+    try:
+        data, _ = soundfile.read(str(path), frames=frames, dtype="float32", always_2d=True)
+    except (soundfile.LibsndfileError, RuntimeError) as error:
+        raise BadAudio("damaged", "the audio in the file is damaged and cannot be decoded") from error
+    return np.ascontiguousarray(data.T)
 
 
 def _head(path: Path) -> bytes:
@@ -105,6 +174,14 @@ def _check_header(rate_hz: int, channels: int, frames: int, limits: Limits) -> N
             f"the file says it lasts {frames / rate_hz / 60:.0f} minutes; "
             f"the limit is {limits.max_duration_s / 60:.0f}",
         )
+    most = min(limits.max_samples / channels / rate_hz, MAX_TAKE_S) / 60
+    if limits.max_samples < ANY_LENGTH and limits.first_s is None and frames / rate_hz / 60 > most:
+        raise BadAudio(
+            "too_long",
+            f"a take of {channels} channel{'s' if channels > 1 else ''} at {rate_hz} Hz may last {most:.1f} minutes, "
+            f"this lasts {frames / rate_hz / 60:.1f}; take it in as one long recording instead",
+            most_minutes=round(most, 2),
+        )
     if frames <= 1:
         raise BadAudio("no_samples", f"the file holds {'one sample' if frames == 1 else 'no samples'}")
 
@@ -114,12 +191,16 @@ def _read(path: Path, info: soundfile._SoundFileInfo) -> np.ndarray[tuple[int, i
         data, _ = soundfile.read(str(path), dtype="float32", always_2d=True)
     except (soundfile.LibsndfileError, RuntimeError) as error:
         raise BadAudio("damaged", "the audio in the file is damaged and cannot be decoded") from error
-    # MP3 headers only estimate; a lossless file must hold what its header says.
-    if info.subtype not in LOSSY_SUBTYPES and len(data) < info.frames:
-        raise BadAudio("truncated", f"the header claims {info.frames:,} samples but only {len(data):,} can be read")
-    if len(data) <= 1:
-        raise BadAudio("no_samples", "the file holds no samples")
+    _check_frames(info, len(data))
     return np.ascontiguousarray(data.T)
+
+
+def _check_frames(info: soundfile._SoundFileInfo, frames: int) -> None:
+    # MP3 headers only estimate; a lossless file must hold what its header says.
+    if info.subtype not in LOSSY_SUBTYPES and frames < info.frames:
+        raise BadAudio("truncated", f"the header claims {info.frames:,} samples but only {frames:,} can be read")
+    if frames <= 1:
+        raise BadAudio("no_samples", "the file holds no samples")
 
 
 def _check_samples(samples: np.ndarray[tuple[int, int], np.dtype[np.float32]]) -> None:
@@ -127,6 +208,10 @@ def _check_samples(samples: np.ndarray[tuple[int, int], np.dtype[np.float32]]) -
     if not np.isfinite(np.add.reduce(samples, axis=None)) and not np.isfinite(samples).all():
         bad = int(np.count_nonzero(~np.isfinite(samples)))
         raise BadAudio("not_finite", f"{bad:,} samples are not numbers (NaN or infinite): the export went wrong")
+    if max(float(samples.max(initial=0.0)), -float(samples.min(initial=0.0))) > LOUDEST:
+        raise BadAudio(
+            "absurd", "the samples are over a hundred times full scale: the export went wrong, or the file is damaged"
+        )
 
 
 def _notes(path: Path, container: str, codec: str) -> tuple[str, ...]:

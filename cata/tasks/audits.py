@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from pathlib import Path
 
 from cata.core.match.audit import TestAudit, audit_test
 from cata.core.match.evidence import Source, TakeEvidence
@@ -11,7 +12,7 @@ from cata.core.match.finding import Finding
 from cata.core.match.rules.flight import tone_moved
 from cata.core.measure.analysis import Analysis
 from cata.core.measure.material import Material
-from cata.media.decode import Limits, decode
+from cata.media.decode import Limits, decode, header
 from cata.tasks.desk import Desk
 from cata.tasks.shape import Task
 
@@ -34,12 +35,21 @@ class TestToAudit:
     prefer: int | None
 
 
+AUDIT_SAMPLES, LEAST_S = 80_000_000, 20.0
+"""All takes of a test are held at once: of very long ones the beginning is compared, so that 1 GB is enough."""
+
+
+def _first_s(path: Path, takes: int) -> float:
+    rate_hz, channels = header(path)
+    return max(LEAST_S, AUDIT_SAMPLES / takes / channels / rate_hz)
+
+
 def audit(test: TestToAudit, desk: Desk) -> TestAudit:
     """Findings of a test, its reference, and every take against it; takes by index."""
     evidence = []
     for index, take in enumerate(test.takes):
         with desk.reading(take.file) as path:
-            recording = decode(path, Limits(max_duration_s=float("inf")))
+            recording = decode(path, Limits(max_duration_s=float("inf"), first_s=_first_s(path, len(test.takes))))
         clip = recording.clip
         material = Material(clip, lead_in_s=take.lead_in_s, lossy=recording.lossy)
         source = Source(recording.codec, recording.lossy, clip.rate_hz, clip.channels)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from cata.core.measure.analysis import Analysis, analyse_material
 from cata.core.measure.material import Material
 from cata.core.peaks import chart_spectrum, outline
+from cata.media import decode as media
 from cata.media.decode import Limits, decode
 from cata.media.encode import write_listening_copy
 from cata.tasks.desk import Desk
@@ -38,15 +39,15 @@ class Facts:
 def inspect(look: Look, desk: Desk) -> Facts:
     """What a file is; BadAudio where it cannot be used."""
     with desk.reading(look.file) as path:
-        recording = decode(path, Limits(max_duration_s=look.max_duration_s))
+        found = media.look(path, Limits(max_duration_s=look.max_duration_s))
     return Facts(
-        container=recording.container,
-        codec=recording.codec,
-        lossy=recording.lossy,
-        rate_hz=recording.clip.rate_hz,
-        channels=recording.clip.channels,
-        duration_s=recording.clip.duration_s,
-        notes=list(recording.notes),
+        container=found.container,
+        codec=found.codec,
+        lossy=found.lossy,
+        rate_hz=found.rate_hz,
+        channels=found.channels,
+        duration_s=found.frames / found.rate_hz,
+        notes=list(found.notes),
     )
 
 

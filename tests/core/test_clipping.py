@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from cata.core.clip import Clip
+from cata.core.measure.clipping import clipped
+from cata.core.measure.material import Material
 from tests.tones import reading, sine
 
 
@@ -36,3 +39,9 @@ def test_two_equal_samples_at_the_top_are_not_a_run() -> None:
     assert _value(samples)["kind"] == "none"
     samples[1000:1003] = 1.0
     assert _value(samples)["runs"] == 1
+
+
+def test_every_run_of_a_tone_driven_over_full_scale_is_counted() -> None:
+    tone = 10 ** (3.5 / 20) * np.sin(2 * np.pi * 220.7 * np.arange(4 * 48_000) / 48_000)
+    outcome = clipped(Material(Clip.of(np.clip(tone, -1, 1).astype(np.float32), 48_000)))
+    assert outcome.value == {"runs": 1766, "samples": int(np.count_nonzero(np.abs(tone) >= 1)), "kind": "clipped"}

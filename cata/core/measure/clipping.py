@@ -33,7 +33,8 @@ def runs_at_extreme(plane: Audio, sign: int, extreme: float) -> list[tuple[int, 
     long = lengths >= least
     runs = []
     for start, length in zip(starts[long], lengths[long], strict=True):
-        step = extreme - sign * float(plane[start - 1]) if start else extreme
+        # Two samples before: the last one may lie by chance just under the ceiling.
+        step = extreme - sign * float(plane[start - 2]) if start > 1 else extreme
         if step >= ENTRY_STEP * extreme:
             runs.append((int(start), int(length)))
     return runs

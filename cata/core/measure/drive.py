@@ -17,6 +17,7 @@ import scipy
 from cata.core.clip import Audio
 from cata.core.measure import frames
 from cata.core.measure.material import HALF_RATE_HZ, QUARTER_RATE_HZ, Material, db
+from cata.core.measure.nonsense import no_notes
 from cata.core.measure.onsets import onsets_of
 from cata.core.measure.outcome import Outcome, measured, refused
 
@@ -71,8 +72,10 @@ def drive_density(material: Material) -> Outcome:
     Comparable only within one phrase and one speaker or equaliser; blind below about 9 dB of drive; a
     difference counts from 0.03. Refused under 1 s, for silence, and for single notes above 300 Hz.
     """
-    if material.silent or material.clip.duration_s < MIN_S:
-        return refused("silent" if material.silent else "shorter than 1 s")
+    if material.clip.duration_s < MIN_S and not material.silent:
+        return refused("shorter than 1 s")
+    if reason := material.shared(no_notes):
+        return refused(reason)
     if material.usable_hz < HIGH_HZ:
         return refused(f"sampled at {material.clip.rate_hz} Hz: 6 kHz was not recorded")
     whole = material.whole
@@ -150,8 +153,8 @@ def chord_dirt_db(material: Material) -> Outcome:
     0.8 s from 150 ms after each onset. Refused where no fifth rings long enough or the energy
     between the partials exceeds -30 dB.
     """
-    if material.silent:
-        return refused("silent")
+    if reason := material.shared(no_notes):
+        return refused(reason)
     rate = QUARTER_RATE_HZ
     times = np.append(material.shared(onsets_of), material.work.duration_s)
     values: list[float] = []

@@ -11,6 +11,7 @@ import scipy
 from cata.core.measure.kweight import k_weighted
 from cata.core.measure.level import OFFSET_LUFS
 from cata.core.measure.material import LOW_RATE_HZ, Material, db
+from cata.core.measure.nonsense import no_notes, no_tone
 from cata.core.measure.onsets import onsets_of
 from cata.core.measure.outcome import Outcome, Value, measured, refused
 
@@ -30,8 +31,10 @@ STRINGS, STRING_GAP_S, STRING_WINDOW_S = 6, 0.6, 1.0
 
 def level_spread_db(material: Material) -> Outcome:
     """95th minus 25th percentile of the 50 ms levels within 40 dB of the loudest, dB. Refused under 2 s."""
-    if material.silent or material.clip.duration_s < MIN_SPREAD_S:
-        return refused("silent" if material.silent else "shorter than 2 s")
+    if reason := material.shared(no_tone):
+        return refused(reason)
+    if material.clip.duration_s < MIN_SPREAD_S:
+        return refused("shorter than 2 s")
     levels = db(material.blocks)
     heard = levels[levels > levels.max() - SPREAD_RANGE_DB]
     high, low = np.percentile(heard, [95, 25])
@@ -69,8 +72,8 @@ def low_tightness_ms(material: Material) -> Outcome:
 
     Notes less than 150 ms apart or 20 dB under the loudest are left out; refused where none is left.
     """
-    if material.silent:
-        return refused("silent")
+    if reason := material.shared(no_notes):
+        return refused(reason)
     power = low_band(material)
     times = np.append(material.shared(onsets_of), material.work.duration_s)
     notes: list[tuple[float, float]] = []

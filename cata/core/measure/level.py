@@ -216,7 +216,7 @@ def _rms_db(material: Material) -> float:
 
 def crest_db(material: Material) -> Outcome:
     """Sample peak over RMS (all channels) in dB; a sine has 3.01."""
-    return refused("silent") if material.silent else measured(to_db(material.peak) - _rms_db(material))
+    return refused("silent") if material.silent else measured(max(0.0, to_db(material.peak) - _rms_db(material)))
 
 
 def plr_db(material: Material) -> Outcome:

@@ -103,10 +103,16 @@ def _quietest(material: Material, size: int) -> Noise | str:
     return "no steady quiet half second"
 
 
+DIGITAL_SILENCE = 1e-16
+"""-160 dBFS: less than 24 bits can hold."""
+
+
 def noise_floor_dbfs(material: Material) -> Outcome:
     """RMS of the noise in dBFS; an upper bound unless the lead-in was declared."""
     noise = material.shared(find_noise)
     if isinstance(noise, str):
         return refused(noise)
+    if noise.power <= DIGITAL_SILENCE:
+        return refused("digital silence: no noise was recorded")
     flag = None if noise.declared else "≤: the quietest half second, no lead-in of silence was declared"
     return measured(float(db(noise.power)), flag)

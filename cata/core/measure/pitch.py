@@ -8,6 +8,7 @@ import numpy.typing as npt
 from cata.core.measure import frames
 from cata.core.measure.drive import blackman_harris
 from cata.core.measure.material import QUARTER_RATE_HZ, Material
+from cata.core.measure.nonsense import no_notes
 from cata.core.measure.outcome import Outcome, measured, refused
 
 # 0.68 s: at 12 kHz bins of 1.5 Hz, so that a parabola places a low string within 0.2 cent.
@@ -53,8 +54,10 @@ def tuning_cents(material: Material) -> Outcome:
     Circular mean of the peaks modulo 100 cents, then a mean shift over ±20, 12 and 7 cents. Refused
     where the peaks agree too little (resultant < 0.3): noise, percussion, bends.
     """
-    if material.silent or material.clip.duration_s < 0.5:
-        return refused("silent" if material.silent else "shorter than half a second")
+    if reason := material.shared(no_notes):
+        return refused(reason)
+    if material.clip.duration_s < 0.5:
+        return refused("shorter than half a second")
     cents, weights = material.shared(peaks_of)
     if not cents.size:
         return refused("no steady pitch between 70 and 1000 Hz")

@@ -7,6 +7,7 @@ import numpy.typing as npt
 
 from cata.core.measure.material import CELL_S, Material, db
 from cata.core.measure.noise import Noise, find_noise
+from cata.core.measure.nonsense import no_notes
 from cata.core.measure.onsets import onsets_of
 from cata.core.measure.outcome import Outcome, measured, refused
 
@@ -44,8 +45,8 @@ def sustain(material: Material) -> Outcome:
     is the first fall by 20 dB. Status: "ok", "longer than the clip" (falls by less than 3 dB, no slope)
     or "not exponential" (r² < 0.9). Refused with less than 0.4 s to fit.
     """
-    if material.silent:
-        return refused("silent")
+    if reason := material.shared(no_notes):
+        return refused(reason)
     note = _held_note(material, envelope_db(material))
     if note.size < MIN_FIT_S / CELL_S:
         return refused("no note is held for 0.4 s")

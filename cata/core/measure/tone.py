@@ -11,6 +11,7 @@ import numpy as np
 from cata.core.measure.level import loudness_lufs
 from cata.core.measure.material import Material, db
 from cata.core.measure.noise import Noise, find_noise
+from cata.core.measure.nonsense import no_tone
 from cata.core.measure.outcome import Outcome, Value, measured, refused
 from cata.core.measure.regions import FIRST_BAND, HIGHEST_HZ, LOWEST_HZ, REGIONS, THIRD_OCTAVES_HZ, band_edges
 from cata.core.measure.segments import Spectrum
@@ -38,6 +39,8 @@ def third_octaves_db(material: Material) -> Outcome:
     """
     if material.clip.duration_s < MIN_BANDS_S:
         return refused("shorter than 2 s: the lowest bands hold too few cycles")
+    if reason := material.shared(no_tone):
+        return refused(reason)
     loudness = material.shared(loudness_lufs).value
     if not isinstance(loudness, float):
         return refused("silent")
@@ -60,8 +63,8 @@ def third_octaves_db(material: Material) -> Outcome:
 
 
 def _spectral_guard(material: Material) -> str | None:
-    if material.silent:
-        return "silent"
+    if reason := material.shared(no_tone):
+        return reason
     if material.clip.rate_hz < MIN_RATE_HZ:
         return f"sampled at {material.clip.rate_hz} Hz: nothing above {material.clip.rate_hz // 2} Hz was recorded"
     if material.whole.energy(LOWEST_HZ, HIGHEST_HZ) < 1e-12:
