@@ -6,6 +6,7 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
+import pytest
 import schemathesis
 from hypothesis import HealthCheck, settings
 
@@ -35,9 +36,23 @@ schema = (
 )
 
 
+ANY = {"deadline": None, "suppress_health_check": list(HealthCheck)}
+
+
 @schema.parametrize()
-@settings(max_examples=12, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=5, **ANY)
 def test_whatever_is_sent_is_answered_as_described(case: Any) -> None:
+    answered(case)
+
+
+@pytest.mark.certify
+@schema.parametrize()
+@settings(max_examples=75, **ANY)
+def test_five_thousand_requests_are_answered_as_described(case: Any) -> None:
+    answered(case)
+
+
+def answered(case: Any) -> None:
     response = case.call(headers=HOST)
     assert response.status_code < 500, response.text
     case.validate_response(

@@ -13,12 +13,12 @@ HEARD_SHARE = 1e-4
 CONSTANT_SHARE = 0.5
 CLICK_S, CLICK_SHARE = 0.02, 0.9
 FLAT_HZ, FLAT, STEADY_DB = (300.0, 3000.0), 0.5, 2.0
-"""Bins of noise scatter as squares of normal draws: their geometric mean is 0.56 of the mean or more; of notes, a tenth."""
+"""Bins of noise scatter as squares of normal draws: their geometric mean is 0.56 of the mean; of notes, a tenth."""
 TINY = 1e-30
 
 
 def no_tone(material: Material) -> str | None:
-    """Why a file holds nothing that has a tone: silence, a constant level, what nobody hears, a click; None otherwise."""
+    """Why a file holds nothing that has a tone: silence, a constant level, a click, what nobody hears; or None."""
     if material.silent:
         return "silent"
     total = float(np.mean([np.mean(np.square(plane, dtype=np.float64)) for plane in material.clip.samples]))
