@@ -106,6 +106,7 @@ def test_no_name_becomes_a_path_or_breaks_anything(client: TestClient, tmp_path:
     assert not (tmp_path.parent / "etc").exists()
 
 
+@pytest.mark.certify
 def test_two_hundred_files_at_once(client: TestClient, tmp_path: Path) -> None:
     ident = flight(client)["id"]
     body = noise_file(tmp_path / "n.wav", 0.5).read_bytes()

@@ -40,6 +40,7 @@ def steady(device: Device, settings: dict[str, float], dbfs: float) -> npt.NDArr
     return np.fft.rfft(out)[40 : 40 * 60 : 40] * 2 / len(out)
 
 
+@pytest.mark.grid(5)
 @pytest.mark.parametrize("dbfs", [-34.0, -12.0])
 @pytest.mark.parametrize("key", [key for key in DEVICES if key != "bypass"])
 def test_what_is_rendered_is_what_analysis_says(key: str, dbfs: float) -> None:
@@ -99,6 +100,7 @@ def test_tone_stacks_differ_and_follow_their_components() -> None:
         assert treble[1] > treble[0] + 3
 
 
+@pytest.mark.grid(4)
 @pytest.mark.parametrize("turned", [0.1, 0.95])
 @pytest.mark.parametrize("key", DEVICES)
 def test_nothing_sounds_on_when_the_tone_has_stopped(key: str, turned: float) -> None:

@@ -66,6 +66,7 @@ PATHS = {
 }
 
 
+@pytest.mark.grid(3)
 @pytest.mark.parametrize("path", PATHS)
 def test_a_slate_is_found_to_a_millisecond_whatever_played_it(path: str) -> None:
     (one,) = found_in(Clip.of(PATHS[path](with_slate(SlateMark(217))), 48_000))
@@ -117,6 +118,7 @@ def low_of(made: Session) -> np.ndarray:
     return to_rate(Clip.of(made.samples, made.rate_hz), SEARCH_RATE_HZ).samples[0]
 
 
+@pytest.mark.certify
 def test_forty_takes_of_25_minutes_are_cut_within_a_millisecond_by_their_slates() -> None:
     made = session(takes=40, seconds=1500, rate_hz=RATE_HZ, slates=True, seed=7)
     slates = found_in(Clip.of(made.samples, made.rate_hz))
@@ -128,6 +130,7 @@ def test_forty_takes_of_25_minutes_are_cut_within_a_millisecond_by_their_slates(
         assert not piece.flag
 
 
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("seed", [11, 12])
 def test_forty_takes_of_25_minutes_are_cut_by_silence_and_what_is_wrong_is_flagged(seed: int) -> None:
     made = session(takes=40, seconds=1500, rate_hz=SEARCH_RATE_HZ, seed=seed)

@@ -54,6 +54,7 @@ def true_bands(block: Block) -> Floats:
     return np.array([10 * np.log10(np.mean(power[low:high])) for low, high in edges])
 
 
+@pytest.mark.grid(4)
 @pytest.mark.parametrize("name", LINEAR)
 def test_response_colour_and_low_end_are_within_their_tolerance(name: str) -> None:
     block = LINEAR[name]
@@ -116,6 +117,7 @@ def fourier(curve: Callable[[Floats], Floats], level: float) -> Floats:
     return 20 * np.log10(np.maximum(lines[1:] / lines[0], 1e-9))
 
 
+@pytest.mark.grid(3)
 @pytest.mark.parametrize("name", CURVES)
 def test_overtones_over_frequency_are_those_of_the_fourier_series(name: str) -> None:
     returned, sent, _ = come_back(shaped(CURVES[name])(sent_samples("sweep")), "sweep", seed=3)
@@ -144,6 +146,7 @@ def double_series(curve: Callable[[Floats], Floats], level: float) -> float:
     return 10 * float(np.log10(power[(a > 0) & (b > 0) & (a + b <= chords.ORDER)].sum() / own + 1e-12))
 
 
+@pytest.mark.grid(4)
 @pytest.mark.parametrize("name", CURVES)
 def test_dirt_between_the_notes_is_that_of_a_double_fourier_series(name: str) -> None:
     returned, sent, _ = come_back(shaped(CURVES[name])(sent_samples("chords")), "chords", seed=4)

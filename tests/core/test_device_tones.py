@@ -123,6 +123,7 @@ def close(found: Outcome, expected: Outcome, within: float) -> bool:
     return abs(found.value - expected.value) <= within
 
 
+@pytest.mark.grid(4)
 @pytest.mark.parametrize("name", [*STATIC, *BENCH])
 def test_every_reading_of_a_stepped_tone_is_within_its_tolerance(name: str) -> None:
     returned, sent, scale = come_back(rendered(name), "tones", seed=len(name))
@@ -168,6 +169,7 @@ def test_the_stated_truths_of_four_curves_are_found() -> None:
     assert np.sqrt(np.sum(np.abs(half[1:]) ** 2)) / np.abs(half[0]) == pytest.approx(0.4352, abs=0.001)
 
 
+@pytest.mark.certify
 def test_repeats_of_one_device_differ_by_less_than_the_band_19_times_in_20() -> None:
     through = shaped(STATIC["soft at -20"])(sent_samples("tones"))
     from cata.core.measure.device.from_tones import tone_bands

@@ -48,6 +48,7 @@ def both_parts(through: Compressing, seed: int) -> tuple[Report, Report]:
     return reports[0], reports[1]
 
 
+@pytest.mark.grid(3)
 @pytest.mark.parametrize("known", COMPRESSORS, ids=lambda k: f"{k['threshold_db']:.0f} dB {k['ratio']}:1")
 def test_compressors_give_back_their_constants(known: dict[str, float]) -> None:
     tones, bursts = both_parts(Compressing(**known, makeup_db=4.0), seed=int(known["ratio"] * 10))
@@ -63,6 +64,7 @@ def test_compressors_give_back_their_constants(known: dict[str, float]) -> None:
     assert times["release_ms"] == pytest.approx(2303 * known["release_s"], rel=TIMES_SHARE)
 
 
+@pytest.mark.grid(1)
 @pytest.mark.parametrize(("dry", "kept"), [(0.0, 50.0), (0.25, 72.2), (0.5, 84.7)])
 def test_the_dry_signal_gives_dynamics_back(dry: float, kept: float) -> None:
     sent = sent_samples("tones")
@@ -144,6 +146,7 @@ REFUSED = {
 }  # fmt: skip
 
 
+@pytest.mark.grid(6)
 @pytest.mark.parametrize("name", REFUSED)
 def test_what_would_make_every_reading_wrong_is_refused_with_its_reason(name: str) -> None:
     make, reason = REFUSED[name]
@@ -238,6 +241,7 @@ def test_a_compressor_in_playing_is_not_taken_for_a_clipper() -> None:
     assert "compressor, not a clipper" in report.refusals["played_breakup_dbfs"]
 
 
+@pytest.mark.certify
 def test_bands_of_sweeps_and_chords_hold_19_times_in_20() -> None:
     inside = total = 0
     for part, curve in (("sweep", uneven(0.4, 0.9)), ("chords", soft(0.5))):
@@ -255,6 +259,7 @@ def test_bands_of_sweeps_and_chords_hold_19_times_in_20() -> None:
     assert 0.92 <= inside / total <= 1.0
 
 
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("bend", [1.4, 2.2])
 def test_bands_of_a_chord_near_the_noise_grow_with_it(bend: float) -> None:
     """Hardly any dirt between the notes: how well the silence tells the noise is then most of the doubt."""

@@ -150,6 +150,7 @@ def test_the_audit_finds_what_is_wrong_and_nothing_else() -> None:
     )
 
 
+@pytest.mark.certify
 def test_a_reference_that_is_itself_off_is_the_one_that_is_found() -> None:
     slow = Clip.of(soxr.resample(take().samples[0], 0.95, 1.0), 48000)
     clips = [slow, take(), take(pedal="transparent"), take(seed=2)]

@@ -41,6 +41,7 @@ COILS = [
 ]
 
 
+@pytest.mark.grid(5)
 @pytest.mark.parametrize("coil", COILS, ids=lambda c: f"{c.resonance_hz:.0f} Hz")
 def test_a_resonance_is_read_back_from_a_sweep_coil(coil: Loaded) -> None:
     sent_wave = sent_samples("sweep")
@@ -91,6 +92,7 @@ def test_a_longer_cable_lowers_the_resonance_and_a_near_pickup_is_louder_and_wav
     assert still.value is None
 
 
+@pytest.mark.grid(5)
 @pytest.mark.parametrize("rate", [1.3, 2.0, 3.1, 4.4, 5.5, 6.3, 8.2])
 @pytest.mark.parametrize(("level", "cents"), [(2.0, 0.0), (0.8, 6.0), (0.0, 12.0)])
 def test_waver_is_read_within_its_tolerance(rate: float, level: float, cents: float) -> None:
@@ -136,6 +138,7 @@ def read(key: str, seed: int, bass_mm: float = 2.5, treble_mm: float = 2.5, roun
     return found
 
 
+@pytest.mark.certify
 def test_resonance_by_playing_is_within_its_band_and_a_tenth() -> None:
     """Six coils, three hands, against a coil whose resonance is known; the weaker grade says how weak it is."""
     inside = []
