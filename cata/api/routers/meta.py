@@ -16,6 +16,7 @@ from cata.api.deps import WS
 from cata.core.brief import SOUNDS, Sound
 from cata.core.match.finding import RULES
 from cata.core.measure.registry import READINGS
+from cata.demo.seed import is_seeded
 from cata.services.upkeep import undoing
 from cata.services.upkeep.views import UndoView
 
@@ -60,19 +61,21 @@ class RuleInfo(BaseModel):
 
 
 class Meta(BaseModel):
-    """What the program knows."""
+    """What the program knows; ``demo`` where the data is the demo's."""
 
     version: str
+    demo: bool
     readings: list[ReadingInfo]
     sounds: list[SoundInfo]
     rules: list[RuleInfo]
 
 
 @router.get("/meta")
-def meta() -> Meta:
+def meta(ws: WS) -> Meta:
     """Readings, sounds and rules."""
     return Meta(
         version=__version__,
+        demo=is_seeded(ws),
         readings=[
             ReadingInfo(
                 key=r.key, name=r.name, unit=r.unit, family=r.family, about=r.about, needs=r.needs, source=r.source,

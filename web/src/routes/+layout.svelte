@@ -21,6 +21,7 @@
 	let { children }: { children: Snippet } = $props();
 	let helpOpen = $state(false);
 	let theme = $state<string | null>(null);
+	let demo = $state(false);
 
 	const places = [
 		['/brief', 'Brief'],
@@ -72,6 +73,11 @@
 	}
 
 	onMount(() => {
+		const ask = { queryKey: ['meta'], queryFn: () => got(api.GET('/api/meta')) };
+		void queries.fetchQuery(ask).then(
+			(meta) => (demo = meta.demo),
+			() => undefined
+		);
 		theme = document.documentElement.getAttribute('data-theme');
 		live.open();
 		const off = keys.on({
@@ -108,6 +114,11 @@
 				href="/"
 				class="font-bold text-lg mr-1 sm:mr-3 tracking-tight"
 				aria-current={page.url.pathname === '/' ? 'page' : undefined}>Cata</a>
+			{#if demo}
+				<span
+					class="hidden sm:inline text-xs font-semibold border rule rounded px-1 mr-3"
+					title="All of this is made up. Your own data is untouched; start it with: cata serve">demo</span>
+			{/if}
 			<nav aria-label="Main" class="flex sm:gap-1">
 				{#each places as [href, label] (href)}
 					{@const here = page.url.pathname.startsWith(href)}
@@ -144,7 +155,10 @@
 				title="Keys (?)"><CircleHelp size={17} /></button>
 		</header>
 		<main id="page" class="grow overflow-y-auto min-h-0 whole relative" tabindex="-1">
-			<div class="px-4 py-4 max-w-[90rem] mx-auto">{@render children()}</div>
+			<div class="px-4 py-4 max-w-[90rem] mx-auto">
+				{#if demo}<p class="sm:hidden quiet text-xs -mt-2 mb-2">demo: all of this is made up</p>{/if}
+				{@render children()}
+			</div>
 		</main>
 		<Tray />
 	</div>
