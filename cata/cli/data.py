@@ -15,7 +15,8 @@ from cata.services.background import runner_for
 from cata.services.plan.cells import OrderIn
 from cata.services.plan.ordering import IMPROVE, make_order
 from cata.services.plan.sheet import get_order
-from cata.services.shelf.files import export_csv, export_json, import_shelf
+from cata.services.shelf.exporting import export_csv, export_json
+from cata.services.shelf.importing import import_shelf
 from cata.services.takes.importing import plan_import, run_import
 from cata.services.upkeep import backup as backups
 from cata.services.upkeep.export import export_all

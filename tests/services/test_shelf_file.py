@@ -7,8 +7,7 @@ import json
 import pytest
 
 from cata.errors import Invalid, Refused
-from cata.services.shelf import files as shelf_files
-from cata.services.shelf import gear
+from cata.services.shelf import exporting, gear, importing
 from cata.services.upkeep import undoing
 from cata.services.workspace import Workspace
 
@@ -20,15 +19,15 @@ def names(ws: Workspace) -> list[str]:
 
 
 def test_a_preview_changes_nothing(ws: Workspace) -> None:
-    seen = shelf_files.import_shelf(ws, FIRST, dry_run=True)
+    seen = importing.import_shelf(ws, FIRST, dry_run=True)
     assert (seen.new, seen.done) == (2, False)
     assert [(c.header, c.target, c.sample) for c in seen.columns][1] == ("name", "name", "Alder")
     assert names(ws) == []
 
 
 def test_an_import_is_one_action_and_a_second_one_finds_everything_as_it_was(ws: Workspace) -> None:
-    shelf_files.import_shelf(ws, FIRST)
-    again = shelf_files.import_shelf(ws, FIRST)
+    importing.import_shelf(ws, FIRST)
+    again = importing.import_shelf(ws, FIRST)
     assert (again.new, again.changed, again.same) == (0, 0, 2)
     assert len(gear.list_gear(ws)[0].prices) == 1
     undoing.undo(ws)
@@ -36,8 +35,8 @@ def test_an_import_is_one_action_and_a_second_one_finds_everything_as_it_was(ws:
 
 
 def test_a_later_file_brings_items_up_to_date_and_leaves_what_it_does_not_say(ws: Workspace) -> None:
-    shelf_files.import_shelf(ws, FIRST)
-    later = shelf_files.import_shelf(ws, b"kind,name,price,weight\npedal,ALDER ,119,400 g\n")
+    importing.import_shelf(ws, FIRST)
+    later = importing.import_shelf(ws, b"kind,name,price,weight\npedal,ALDER ,119,400 g\n")
     assert later.rows[0].fate == "changed"
     item = gear.list_gear(ws)[0]
     assert (item.name, item.about, item.controls[0].default) == ("Alder", "a drive", 0.4)
@@ -46,20 +45,20 @@ def test_a_later_file_brings_items_up_to_date_and_leaves_what_it_does_not_say(ws
 
 
 def test_the_same_item_twice_in_a_file_is_one_item_with_both_prices(ws: Workspace) -> None:
-    done = shelf_files.import_shelf(ws, b"kind,name,price new,price used\npedal,Alder,100,\npedal,alder,,60\n")
+    done = importing.import_shelf(ws, b"kind,name,price new,price used\npedal,Alder,100,\npedal,alder,,60\n")
     assert (done.new, done.changed) == (1, 1)
     assert sorted(p.kind for p in gear.list_gear(ws)[0].prices) == ["new", "used"]
 
 
 def test_csv_and_json_come_back_as_they_went(ws: Workspace) -> None:
     evil = '=HYPERLINK("http://x")'
-    shelf_files.import_shelf(ws, FIRST + f'pedal,"{evil.replace(chr(34), chr(34) * 2)}",,50 USD,,\n'.encode())
-    csv_file, json_file = shelf_files.export_csv(ws), shelf_files.export_json(ws)
+    importing.import_shelf(ws, FIRST + f'pedal,"{evil.replace(chr(34), chr(34) * 2)}",,50 USD,,\n'.encode())
+    csv_file, json_file = exporting.export_csv(ws), exporting.export_json(ws)
     assert b"\n=" not in csv_file
     assert b",=" not in csv_file
     assert evil in names(ws)
     for exported in (csv_file, json_file):
-        again = shelf_files.import_shelf(ws, exported)
+        again = importing.import_shelf(ws, exported)
         assert (again.new, again.changed, again.same, again.problems) == (0, 0, 3, [])
     assert json.loads(json_file)["format"] == "cata-shelf"
 
@@ -70,7 +69,7 @@ def test_csv_and_json_come_back_as_they_went(ws: Workspace) -> None:
 )
 def test_a_damaged_file_is_refused(ws: Workspace, data: bytes, words: str) -> None:
     with pytest.raises(Refused, match=words):
-        shelf_files.import_shelf(ws, data)
+        importing.import_shelf(ws, data)
 
 
 def test_json_items_that_do_not_fit_are_left_out_with_their_reason(ws: Workspace) -> None:
@@ -81,7 +80,7 @@ def test_json_items_that_do_not_fit_are_left_out_with_their_reason(ws: Workspace
         {"kind": "pedal", "name": "z", "prices": [{"price_minor": 1, "currency": "XQX"}]},
         "words",
     ]
-    done = shelf_files.import_shelf(ws, json.dumps(rows).encode())
+    done = importing.import_shelf(ws, json.dumps(rows).encode())
     assert names(ws) == ["Good"]
     assert done.left_out == 4
     assert [problem.row for problem in done.problems] == [2, 3, 4, 5]
@@ -89,9 +88,9 @@ def test_json_items_that_do_not_fit_are_left_out_with_their_reason(ws: Workspace
 
 def test_a_currency_that_is_none_is_refused(ws: Workspace) -> None:
     with pytest.raises(Invalid, match="ISO 4217"):
-        shelf_files.import_shelf(ws, FIRST, currency="XQX")
+        importing.import_shelf(ws, FIRST, currency="XQX")
 
 
 def test_many_doubts_are_counted_not_all_shown(ws: Workspace) -> None:
-    done = shelf_files.import_shelf(ws, b"kind,name\n" + b"ship,x\n" * 500, dry_run=True)
+    done = importing.import_shelf(ws, b"kind,name\n" + b"ship,x\n" * 500, dry_run=True)
     assert (done.left_out, len(done.problems), done.more_problems) == (500, 200, 300)

@@ -23,8 +23,7 @@ from cata.services.plan import editing, ordering, planning, sheet
 from cata.services.plan.cells import OrderIn
 from cata.services.plan.editing import BlockIn, KnobsIn, RowChanges, RuleIn
 from cata.services.plan.sheet import PlannedPatch
-from cata.services.shelf import files as shelf_files
-from cata.services.shelf import gear, prices
+from cata.services.shelf import gear, importing, prices
 from cata.services.shelf.gear import GearPatch
 from cata.services.shelf.prices import PriceIn
 from cata.services.standing.flight import get_flight
@@ -71,7 +70,7 @@ ACTIONS: dict[str, Action] = {
     "order": lambda ws, f: ordering.make_order(ws, f, OrderIn(anchors=False)),
     "mark": _mark,
     "place in order": lambda ws, f: steps.place_in_order(ws, f),
-    "shelf file": lambda ws, f: shelf_files.import_shelf(ws, b"kind,name,price\npedal,New,5\npedal,Drive 0,7\n"),
+    "shelf file": lambda ws, f: importing.import_shelf(ws, b"kind,name,price\npedal,New,5\npedal,Drive 0,7\n"),
     "specification": lambda ws, f: gear.change_gear(ws, 1, GearPatch(specs={"watts": 5})),
     "start of a knob": lambda ws, f: gear.set_start(ws, 1, "treble", "2"),
     "price": lambda ws, f: prices.add_price(ws, 1, PriceIn(text="9 USD")),

@@ -10,11 +10,10 @@ from pydantic import Base64Bytes, BaseModel, Field
 
 from cata.api.deps import WS, Id
 from cata.core.gear import GearKind
-from cata.services.shelf import files, gear, prices
-from cata.services.shelf.files import ShelfImport
+from cata.services.shelf import exporting, gear, importing, prices
 from cata.services.shelf.gear import GearIn, GearPatch
 from cata.services.shelf.prices import PriceIn
-from cata.services.shelf.views import GearName, GearView
+from cata.services.shelf.views import GearName, GearView, ShelfImport
 from cata.services.workshop import loudness
 from cata.services.workshop.views import LoudnessView
 
@@ -74,7 +73,7 @@ def add_gear(ws: WS, data: GearIn) -> GearView:
 @router.post("/gear/import")
 def import_gear(ws: WS, data: ShelfFileIn) -> ShelfImport:
     """Read a CSV or JSON file onto the shelf; with ``dry_run`` only say what would be done."""
-    return files.import_shelf(
+    return importing.import_shelf(
         ws,
         data.content,
         mapping=data.mapping,
@@ -88,7 +87,7 @@ def import_gear(ws: WS, data: ShelfFileIn) -> ShelfImport:
 @router.get("/gear/export.{form}", response_class=Response)
 def export_gear(ws: WS, form: Literal["csv", "json"]) -> Response:
     """The whole shelf as a file."""
-    content = files.export_csv(ws) if form == "csv" else files.export_json(ws)
+    content = exporting.export_csv(ws) if form == "csv" else exporting.export_json(ws)
     kind = "text/csv; charset=utf-8" if form == "csv" else "application/json"
     return Response(content, media_type=kind, headers={"content-disposition": f'attachment; filename="shelf.{form}"'})
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import BaseModel
 
 from cata.core.gear import Control
@@ -60,3 +62,51 @@ class GearView(BaseModel):
     prices: list[PriceView]
     best_price: PriceView | None
     flights: list[FlightRef] = []
+
+
+Fate = Literal["new", "changed", "same"]
+
+
+class ColumnView(BaseModel):
+    """A column of a file: its heading, where it goes, and its first value."""
+
+    header: str
+    target: str
+    sample: str
+
+
+class RowView(BaseModel):
+    """A row as it would be taken."""
+
+    row: int
+    kind: str
+    name: str
+    fate: Fate
+    text: str
+
+
+class ProblemView(BaseModel):
+    """A doubt about a row; ``lost`` where something is left out."""
+
+    row: int
+    column: str
+    text: str
+    lost: bool
+
+
+class ShelfImport(BaseModel):
+    """What an import would do, or did (``done``)."""
+
+    done: bool
+    encoding: str
+    separator: str
+    columns: list[ColumnView]
+    targets: list[str]
+    old_encodings: list[str]
+    new: int
+    changed: int
+    same: int
+    left_out: int
+    rows: list[RowView]
+    problems: list[ProblemView]
+    more_problems: int

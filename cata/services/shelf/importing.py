@@ -1,18 +1,17 @@
-"""The shelf in and out as a file: what an import would do, doing it, and the export."""
+"""A shelf file in: what an import would do, and doing it."""
 
 from __future__ import annotations
 
 import json
 from collections import defaultdict
 from collections.abc import Sequence
-from typing import Any, Literal
+from typing import Any
 
 from pydantic import BaseModel, Field, ValidationError
 from sqlmodel import Session, col, select
 
 from cata.core.gear import Control, GearKind, PriceKind
 from cata.core.money import exponent
-from cata.core.shelf.controls import show_controls
 from cata.core.shelf.items import (
     LEAVE,
     SPEC,
@@ -21,65 +20,17 @@ from cata.core.shelf.items import (
     Offer,
     Problem,
     Reading,
-    item_as_json,
     propose_mapping,
     read_items,
-    spec_columns,
 )
-from cata.core.shelf.table import MAX_ROWS, OLD_ENCODINGS, Table, read_table, read_text, write_table
-from cata.core.specs import FIELDS, read_specs, show_value
+from cata.core.shelf.table import MAX_ROWS, OLD_ENCODINGS, Table, read_table, read_text
+from cata.core.specs import read_specs
 from cata.errors import CataError, Refused
+from cata.services.shelf.views import ColumnView, Fate, ProblemView, RowView, ShelfImport
 from cata.services.workspace import Workspace
 from cata.store.tables import Gear, Price
 
-FORMAT = "cata-shelf"
 SHOWN_PROBLEMS, SHOWN_ROWS = 200, 50
-Fate = Literal["new", "changed", "same"]
-
-
-class ColumnView(BaseModel):
-    """A column of a file: its heading, where it goes, and its first value."""
-
-    header: str
-    target: str
-    sample: str
-
-
-class RowView(BaseModel):
-    """A row as it would be taken."""
-
-    row: int
-    kind: str
-    name: str
-    fate: Fate
-    text: str
-
-
-class ProblemView(BaseModel):
-    """A doubt about a row; ``lost`` where something is left out."""
-
-    row: int
-    column: str
-    text: str
-    lost: bool
-
-
-class ShelfImport(BaseModel):
-    """What an import would do, or did (``done``)."""
-
-    done: bool
-    encoding: str
-    separator: str
-    columns: list[ColumnView]
-    targets: list[str]
-    old_encodings: list[str]
-    new: int
-    changed: int
-    same: int
-    left_out: int
-    rows: list[RowView]
-    problems: list[ProblemView]
-    more_problems: int
 
 
 class _JsonPrice(BaseModel):
@@ -270,73 +221,3 @@ def _report(plan: _Plan, fates: list[tuple[int, Item, Fate, str]], *, done: bool
         problems=[ProblemView(**problem.__dict__) for problem in problems[:SHOWN_PROBLEMS]],
         more_problems=max(0, len(problems) - SHOWN_PROBLEMS),
     )
-
-
-def _shelf(session: Session) -> list[Item]:
-    prices: dict[int, list[Price]] = defaultdict(list)
-    for price in session.exec(select(Price).order_by(col(Price.id))).all():
-        prices[price.gear_id].append(price)
-    kinds = list(FIELDS)
-    return [
-        Item(
-            kind=gear.kind,  # type: ignore[arg-type]
-            name=gear.name,
-            about=gear.about,
-            structure=gear.structure,
-            controls=tuple(Control.model_validate(control) for control in gear.controls),
-            specs=read_specs(gear.kind, gear.specs)[0],  # type: ignore[arg-type]
-            offers=tuple(
-                Offer(p.kind, p.price_minor, p.currency, p.on_date, p.source)  # type: ignore[arg-type]
-                for p in prices[gear.id or 0]
-            ),
-        )
-        for gear in sorted(session.exec(select(Gear)).all(), key=lambda g: (kinds.index(g.kind), g.name.casefold()))  # type: ignore[arg-type]
-    ]
-
-
-def export_json(ws: Workspace) -> bytes:
-    """The whole shelf with its price history as JSON."""
-    with ws.reading() as session:
-        items = _shelf(session)
-    document = {"format": FORMAT, "version": 1, "items": [item_as_json(item) for item in items]}
-    return json.dumps(document, ensure_ascii=False, indent=1).encode()
-
-
-def export_csv(ws: Workspace) -> bytes:
-    """The whole shelf as CSV, the newest price of each kind beside each item."""
-    with ws.reading() as session:
-        items = _shelf(session)
-    columns = spec_columns(sorted({item.kind for item in items}, key=list(FIELDS).index))
-    known = {key for key, _ in columns}
-    extras = sorted({label for item in items for label in item.specs if label not in known})
-    heads = ["kind", "name", "about", "structure", "controls", "price new", "price used", "price offer", "price date",
-             "price source"]  # fmt: skip
-    rows = [_csv_row(item, [key for key, _ in columns], extras) for item in items]
-    return write_table([*heads, *(name for _, name in columns), *extras], rows)
-
-
-def _csv_row(item: Item, keys: list[str], extras: list[str]) -> list[str]:
-    newest = {offer.kind: offer for offer in item.offers}
-    last = item.offers[-1] if item.offers else None
-    fields = {field.key: field for field in FIELDS[item.kind]}
-    return [
-        item.kind,
-        item.name,
-        item.about or "",
-        item.structure or "",
-        show_controls(item.controls or ()),
-        *(_amount(newest.get(kind)) for kind in ("new", "used", "offer")),
-        last.on_date if last else "",
-        last.source if last else "",
-        *(show_value(fields[key], item.specs[key]) if key in fields and key in item.specs else "" for key in keys),
-        *(str(item.specs.get(label, "")) for label in extras),
-    ]
-
-
-def _amount(offer: Offer | None) -> str:
-    """Plain digits and the code, which every spreadsheet and :func:`read_price` read alike."""
-    if offer is None:
-        return ""
-    decimals = exponent(offer.currency)
-    text = f"{offer.price_minor:0{decimals + 1}d}"
-    return f"{text[:-decimals]}.{text[-decimals:]} {offer.currency}" if decimals else f"{text} {offer.currency}"
