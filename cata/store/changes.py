@@ -16,26 +16,10 @@ from sqlalchemy.orm import UOWTransaction
 from sqlmodel import Session, SQLModel, col, select
 
 from cata.errors import Invalid
-from cata.store.tables import (
-    Accepted,
-    Brief,
-    Change,
-    Contender,
-    Flight,
-    Gear,
-    Planned,
-    Price,
-    Probe,
-    Recording,
-    Take,
-    Test,
-)
+from cata.store.tables import Change, Contender, Planned, Take, Test
+from cata.store.tables.entered import ENTERED
 
-# Those that own others before what they own.
-TRACKED: dict[str, type[SQLModel]] = {
-    model.__name__: model
-    for model in (Gear, Price, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe, Accepted)
-}
+TRACKED: dict[str, type[SQLModel]] = {model.__name__: model for model in ENTERED}
 KEPT = 500
 PLACED: tuple[type[SQLModel], ...] = (Contender, Test, Planned)
 """Tables in which no two rows of a flight have the same place."""

@@ -1,4 +1,4 @@
-"""Readings from any take (group A of docs/measures.md).
+"""Readings from any take (docs/measures.md).
 
 Every module here has one shape: what it measures and its conventions; named constants with
 their source; one pure function per reading, ``(Material) -> Outcome``; and one entry in

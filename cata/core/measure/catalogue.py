@@ -45,7 +45,7 @@ READINGS: tuple[Reading, ...] = (
         more="higher peaks",
         jnd=None,
         needs="any sound",
-        source="measures, group A",
+        source="AES17-2020 (full scale)",
         compute="level:sample_peak_dbfs",
     ),
     Reading(
@@ -58,7 +58,7 @@ READINGS: tuple[Reading, ...] = (
         more="more pointed",
         jnd=1.5,
         needs="any sound",
-        source="measures, group A",
+        source="peak over RMS; a sine has 3.01 dB",
         compute="level:crest_db",
     ),
     Reading(
@@ -71,7 +71,7 @@ READINGS: tuple[Reading, ...] = (
         more="more pointed",
         jnd=1.5,
         needs="0.4 s of sound",
-        source="measures, group A",
+        source="ITU-R BS.1770-4, both of its measures",
         compute="level:plr_db",
     ),
     Reading(
@@ -84,7 +84,7 @@ READINGS: tuple[Reading, ...] = (
         more="clipped",
         jnd=None,
         needs="the file as it was recorded",
-        source="measures, group A",
+        source="our own; docs/measures.md",
         compute="clipping:clipped",
         parts=(("runs", "runs"), ("samples", "samples"), ("kind", "kind")),
     ),
@@ -99,7 +99,7 @@ READINGS: tuple[Reading, ...] = (
         more="more noise",
         jnd=1.0,
         needs="half a second without playing",
-        source="measures, group A",
+        source="our own; docs/measures.md",
         compute="noise:noise_floor_dbfs",
     ),
     Reading(
@@ -126,7 +126,7 @@ READINGS: tuple[Reading, ...] = (
         more="more",
         jnd=1.5,
         needs="a recording of 24 kHz or more",
-        source="measures, group A",
+        source="our own; docs/measures.md",
         compute="tone:regions_db",
         parts=tuple((region.key, region.name) for region in REGIONS),
     ),
@@ -142,7 +142,7 @@ READINGS: tuple[Reading, ...] = (
         jnd_relative=True,
         decimals=0,
         needs="a recording of 24 kHz or more",
-        source="measures, group A",
+        source="Grey and Gordon 1978",
         compute="tone:centroid_hz",
     ),
     Reading(
@@ -157,7 +157,7 @@ READINGS: tuple[Reading, ...] = (
         jnd=0.16,
         decimals=2,
         needs="2 s of sound",
-        source="measures, group A",
+        source="least squares on IEC 61260-1 bands",
         compute="tone:tilt_db_per_oct",
     ),
     Reading(
@@ -170,7 +170,7 @@ READINGS: tuple[Reading, ...] = (
         more="harsher",
         jnd=1.5,
         needs="a recording of 24 kHz or more",
-        source="measures, group A",
+        source="our own; docs/measures.md",
         compute="tone:harshness_db",
     ),
     Reading(
@@ -184,7 +184,7 @@ READINGS: tuple[Reading, ...] = (
         jnd=0.03,
         decimals=3,
         needs="1 s of chords or low notes",
-        source="measures, group A",
+        source="our own; docs/measures.md",
         compute="drive:drive_density",
     ),
     Reading(
@@ -197,7 +197,7 @@ READINGS: tuple[Reading, ...] = (
         more="dirtier chords",
         jnd=3.0,
         needs="a fifth held for a second",
-        source="measures, group A",
+        source="our own; docs/measures.md",
         compute="drive:chord_dirt_db",
     ),
     Reading(
@@ -210,7 +210,7 @@ READINGS: tuple[Reading, ...] = (
         more="more dynamic",
         jnd=1.0,
         needs="2 s of sound",
-        source="measures, group A",
+        source="after EBU Tech 3342; docs/measures.md",
         compute="dynamics:level_spread_db",
     ),
     Reading(
@@ -224,7 +224,7 @@ READINGS: tuple[Reading, ...] = (
         jnd=0.1,
         jnd_relative=True,
         needs="a note held for half a second",
-        source="measures, group A",
+        source="our own; docs/measures.md",
         compute="sustain:sustain",
         parts=(("db_per_s", "decay, dB/s"), ("t20_s", "time to fall 20 dB, s"), ("status", "status")),
     ),
@@ -239,7 +239,7 @@ READINGS: tuple[Reading, ...] = (
         jnd=10.0,
         decimals=0,
         needs="muted low notes 150 ms apart",
-        source="measures, group A",
+        source="our own; docs/measures.md",
         compute="dynamics:low_tightness_ms",
     ),
     Reading(
@@ -252,7 +252,7 @@ READINGS: tuple[Reading, ...] = (
         more="sharper",
         jnd=5.0,
         needs="steady pitches between 70 and 1000 Hz",
-        source="measures, group A",
+        source="Fukunaga and Hostetler 1975 (mean shift)",
         compute="pitch:tuning_cents",
     ),
     Reading(
@@ -265,7 +265,7 @@ READINGS: tuple[Reading, ...] = (
         more="louder",
         jnd=1.0,
         needs="six open strings, one after the other, 0.6 s apart",
-        source="measures, group A",
+        source="ITU-R BS.1770-4 (weighting)",
         compute="dynamics:string_balance_db",
         parts=tuple((str(n), f"note {n}") for n in range(1, 7)),
     ),

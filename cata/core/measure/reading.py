@@ -17,7 +17,7 @@ class Reading:
 
     ``less`` and ``more`` are the plain words for a lower and a higher value; ``jnd`` the just-noticeable difference in
     the unit of the reading (None where hearing does not apply); ``decimals`` how many are worth showing;
-    ``needs`` what a take must offer; ``source`` the standard or the section of docs/measures.md;
+    ``needs`` what a take must offer; ``source`` the standard or the work it follows (docs/bibliography.md);
     ``compute`` is module:function below cata.core.measure; ``parts`` names the parts of a reading
     that is not one number, with their plain names.
     """

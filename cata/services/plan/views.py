@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from cata.core.gear import Control
 from cata.core.plan.chain import Chain
 from cata.core.plan.condition import Condition
+from cata.services.flights.views import SettingView
 
 PlannedState = Literal["todo", "done", "redo"]
 
@@ -98,16 +99,10 @@ class PlanView(BaseModel):
     sets: list[ChoiceOf]
 
 
-class KnobView(BaseModel):
+class KnobView(SettingView):
     """A knob of the chain as a take wants it; ``turned`` where it differs from the take before."""
 
     link: str
-    key: str
-    name: str
-    text: str
-    position: float
-    scale: str
-    labels: tuple[str, ...]
     turned: bool
 
 

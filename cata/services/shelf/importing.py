@@ -10,7 +10,7 @@ from typing import Any
 from pydantic import BaseModel, Field, ValidationError
 from sqlmodel import Session, col, select
 
-from cata.core.gear import Control, GearKind, PriceKind
+from cata.core.gear import GearKind, PriceKind
 from cata.core.money import exponent
 from cata.core.shelf.items import (
     LEAVE,
@@ -26,6 +26,7 @@ from cata.core.shelf.items import (
 from cata.core.shelf.table import MAX_ROWS, OLD_ENCODINGS, Table, read_table, read_text
 from cata.core.specs import read_specs
 from cata.errors import CataError, Refused
+from cata.services.shelf.gear import GearIn
 from cata.services.shelf.views import ColumnView, Fate, ProblemView, RowView, ShelfImport
 from cata.services.workspace import Workspace
 from cata.store.tables import Gear, Price
@@ -41,13 +42,7 @@ class _JsonPrice(BaseModel):
     source: str = Field(default="", max_length=200)
 
 
-class _JsonItem(BaseModel):
-    kind: GearKind
-    name: str = Field(min_length=1, max_length=120)
-    about: str = Field(default="", max_length=4000)
-    structure: str = Field(default="", max_length=400)
-    controls: list[Control] = Field(default_factory=list, max_length=40)
-    specs: dict[str, float | bool | str] = Field(default_factory=dict, max_length=60)
+class _JsonItem(GearIn):
     prices: list[_JsonPrice] = Field(default_factory=list, max_length=200)
 
 

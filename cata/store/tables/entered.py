@@ -216,3 +216,9 @@ class Probe(SQLModel, table=True):
     added_at: str = ""
     kind: str = "testfile"
     made: dict[str, Any] = json_of(dict)
+
+
+# Those that own others before what they own.
+ENTERED: tuple[type[SQLModel], ...] = (
+    Gear, Price, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe, Accepted,
+)  # fmt: skip

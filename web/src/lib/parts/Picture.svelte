@@ -1,6 +1,7 @@
 <script lang="ts">
 	/** The evidence of a finding, as the server drew it up. */
 	import LineChart from '../charts/LineChart.svelte';
+	import LineKey from '../charts/LineKey.svelte';
 
 	type Evidence = {
 		x: number[];
@@ -34,19 +35,7 @@
 {#if picture.series.length > 1}
 	<p class="text-sm flex gap-4 flex-wrap">
 		{#each picture.series as one, i (i)}
-			<span class="inline-flex items-center gap-1.5">
-				<svg width="26" height="6" aria-hidden="true">
-					<line
-						x1="0"
-						x2="26"
-						y1="3"
-						y2="3"
-						stroke="var(--c{i === 0 ? 1 : 3})"
-						stroke-width={i === 0 ? 3 : 1.8}
-						stroke-dasharray={i === 0 ? '' : '7 4'} />
-				</svg>
-				{one.name}
-			</span>
+			<LineKey name={one.name} colour={i === 0 ? 1 : 3} width={i === 0 ? 3 : 1.8} dash={i === 0 ? '' : '7 4'} />
 		{/each}
 	</p>
 {/if}

@@ -8,6 +8,7 @@
 	import Empty from '$lib/parts/Empty.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import NameField from '$lib/parts/NameField.svelte';
+	import Table from '$lib/parts/Table.svelte';
 	import TargetRow from './TargetRow.svelte';
 
 	const briefs = createQuery(() => ({ queryKey: ['briefs'], queryFn: () => got(api.GET('/api/briefs')) }));
@@ -229,22 +230,20 @@
 							aria-label="Remove {sound.name}">remove</button>
 					</header>
 					{#if about}<p class="text-sm quiet mb-2">{about}</p>{/if}
-					<div class="overflow-x-auto">
-						<table class="table table-xs">
-							<thead><tr><th>Reading</th><th>from</th><th>to</th><th>counts</th><th></th></tr></thead>
-							<tbody>
-								{#each sound.targets ?? [] as target, at (at)}
-									<TargetRow
-										{target}
-										meta={meta.data}
-										of={sound.name}
-										onchange={(changed) => setTarget(i, at, changed)}
-										onremove={() =>
-											setSound(i, { ...sound, targets: (sound.targets ?? []).filter((_, n) => n !== at) })} />
-								{/each}
-							</tbody>
-						</table>
-					</div>
+					<Table look="table table-xs">
+						<thead><tr><th>Reading</th><th>from</th><th>to</th><th>counts</th><th></th></tr></thead>
+						<tbody>
+							{#each sound.targets ?? [] as target, at (at)}
+								<TargetRow
+									{target}
+									meta={meta.data}
+									of={sound.name}
+									onchange={(changed) => setTarget(i, at, changed)}
+									onremove={() =>
+										setSound(i, { ...sound, targets: (sound.targets ?? []).filter((_, n) => n !== at) })} />
+							{/each}
+						</tbody>
+					</Table>
 					<select
 						class="select select-xs w-52 mt-1"
 						aria-label="Add a reading to {sound.name}"

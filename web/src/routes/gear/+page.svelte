@@ -7,6 +7,7 @@
 	import Empty from '$lib/parts/Empty.svelte';
 	import Fingerprint from '$lib/parts/Fingerprint.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
+	import Table from '$lib/parts/Table.svelte';
 	import { KINDS, type Kind } from './kinds';
 
 	let words = $state('');
@@ -108,30 +109,28 @@
 			<button class="btn btn-xs" disabled={offset + PAGE >= total} onclick={() => (offset += PAGE)}>Later</button>
 		</p>
 	{/if}
-	<div class="overflow-x-auto">
-		<table class="table table-sm">
-			<thead>
-				<tr
-					><th>Name</th><th><span class="sr-only">Fingerprint</span></th><th>Kind</th><th>Knobs</th><th
-						class="text-right">New</th
-					><th class="text-right">Used</th></tr>
-			</thead>
-			<tbody>
-				{#each shown as item (item.id)}
-					{@const price = (of: string) => item.prices.find((one) => one.kind === of)?.text ?? ''}
-					<tr class="hover:bg-base-200">
-						<td>
-							<a class="font-semibold hover:underline underline-offset-2" href="/gear/{item.id}">{item.name}</a>
-							<span class="block text-sm quiet">{item.about}</span>
-						</td>
-						<td><Fingerprint gear={item.id} /></td>
-						<td>{item.kind}</td>
-						<td class="text-sm">{item.controls.map((control) => control.name).join(', ')}</td>
-						<td class="text-right figures whitespace-nowrap">{price('new')}</td>
-						<td class="text-right figures whitespace-nowrap">{price('used')}</td>
-					</tr>
-				{/each}
-			</tbody>
-		</table>
-	</div>
+	<Table>
+		<thead>
+			<tr
+				><th>Name</th><th><span class="sr-only">Fingerprint</span></th><th>Kind</th><th>Knobs</th><th class="text-right"
+					>New</th
+				><th class="text-right">Used</th></tr>
+		</thead>
+		<tbody>
+			{#each shown as item (item.id)}
+				{@const price = (of: string) => item.prices.find((one) => one.kind === of)?.text ?? ''}
+				<tr class="hover:bg-base-200">
+					<td>
+						<a class="font-semibold hover:underline underline-offset-2" href="/gear/{item.id}">{item.name}</a>
+						<span class="block text-sm quiet">{item.about}</span>
+					</td>
+					<td><Fingerprint gear={item.id} /></td>
+					<td>{item.kind}</td>
+					<td class="text-sm">{item.controls.map((control) => control.name).join(', ')}</td>
+					<td class="text-right figures whitespace-nowrap">{price('new')}</td>
+					<td class="text-right figures whitespace-nowrap">{price('used')}</td>
+				</tr>
+			{/each}
+		</tbody>
+	</Table>
 {/if}

@@ -1,6 +1,7 @@
 <script lang="ts">
-	/** What each reading means: the very document that the engineers keep, shown to everybody. */
+	/** What each reading means, and its grounds: the very documents that the engineers keep, shown to everybody. */
 	import { marked } from 'marked';
+	import grounds from '../../../../docs/bibliography.md?raw';
 	import source from '../../../../docs/measures.md?raw';
 
 	// The document is part of Cata itself; nothing that a person or a file brings in reaches it.
@@ -12,7 +13,8 @@
 	const placed = source.replace(/\(pictures\/([\w-]+\.svg)\)/g, (_, name: string) => {
 		return `(${pictures[`../../../../docs/pictures/${name}`] ?? ''})`;
 	});
-	const html = marked.parse(placed, { async: false });
+	const html = marked.parse(placed.replace('(bibliography.md)', '(#grounds)'), { async: false });
+	const groundsHtml = marked.parse(grounds, { async: false });
 </script>
 
 <svelte:head><title>What the readings mean · Cata</title></svelte:head>
@@ -21,6 +23,10 @@
 <article class="measures max-w-5xl">
 	<!-- eslint-disable-next-line svelte/no-at-html-tags -->
 	{@html html}
+	<div id="grounds" class="mt-8">
+		<!-- eslint-disable-next-line svelte/no-at-html-tags -->
+		{@html groundsHtml}
+	</div>
 </article>
 
 <style>

@@ -6,6 +6,7 @@
 	import { notices } from '$lib/notices.svelte';
 	import DropArea from '$lib/parts/DropArea.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
+	import Table from '$lib/parts/Table.svelte';
 	import { KINDS } from '../kinds';
 
 	let content = $state('');
@@ -140,28 +141,26 @@
 				? 'commas'
 				: `“${preview.separator}”`}.
 		</p>
-		<div class="overflow-x-auto mb-4">
-			<table class="table table-sm w-auto">
-				<thead><tr><th>Heading</th><th>Goes to</th><th>First value</th></tr></thead>
-				<tbody>
-					{#each preview.columns as column, i (i)}
-						<tr>
-							<td class="font-semibold">{column.header || '(no heading)'}</td>
-							<td>
-								<select
-									class="select select-xs w-40"
-									value={column.target}
-									aria-label="Where {column.header || `column ${i + 1}`} goes"
-									onchange={(event) => map(i, event.currentTarget.value)}>
-									{#each preview.targets as target (target)}<option>{target}</option>{/each}
-								</select>
-							</td>
-							<td class="quiet max-w-96 truncate">{column.sample}</td>
-						</tr>
-					{/each}
-				</tbody>
-			</table>
-		</div>
+		<Table look="table table-sm w-auto" outside="mb-4">
+			<thead><tr><th>Heading</th><th>Goes to</th><th>First value</th></tr></thead>
+			<tbody>
+				{#each preview.columns as column, i (i)}
+					<tr>
+						<td class="font-semibold">{column.header || '(no heading)'}</td>
+						<td>
+							<select
+								class="select select-xs w-40"
+								value={column.target}
+								aria-label="Where {column.header || `column ${i + 1}`} goes"
+								onchange={(event) => map(i, event.currentTarget.value)}>
+								{#each preview.targets as target (target)}<option>{target}</option>{/each}
+							</select>
+						</td>
+						<td class="quiet max-w-96 truncate">{column.sample}</td>
+					</tr>
+				{/each}
+			</tbody>
+		</Table>
 	{/if}
 	{#if preview.problems.length}
 		<h2 class="mb-1">Doubts</h2>

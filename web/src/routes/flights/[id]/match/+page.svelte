@@ -7,6 +7,7 @@
 	import Failures from '$lib/parts/Failures.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import Token from '$lib/parts/Token.svelte';
+	import Table from '$lib/parts/Table.svelte';
 	import { useFlight } from '../flight.svelte';
 
 	const flight = useFlight();
@@ -121,27 +122,24 @@
 	{#if match.data.alignments.length}
 		<details class="mt-5">
 			<summary class="cursor-pointer font-semibold">How every take lies against its reference</summary>
-			<div class="overflow-x-auto">
-				<table class="table table-sm mt-2">
-					<thead
-						><tr><th>Take</th><th>Start</th><th>Polarity</th><th>Tempo</th><th>Tuning</th><th>Same phrase</th></tr
-						></thead>
-					<tbody>
-						{#each match.data.alignments as one (one.take_id)}
-							{@const take = flight.data?.takes.find((t) => t.id === one.take_id)}
-							<tr>
-								<td
-									>{flight.contender(take?.contender_id ?? null)?.name}, {flight.test(take?.test_id ?? null)?.name}</td>
-								<td class="figures">{one.lag_text}</td>
-								<td>{one.polarity}</td>
-								<td class="figures">{one.tempo_text}</td>
-								<td class="figures">{one.tuning_text}</td>
-								<td>{one.same_phrase}</td>
-							</tr>
-						{/each}
-					</tbody>
-				</table>
-			</div>
+			<Table look="table table-sm mt-2">
+				<thead
+					><tr><th>Take</th><th>Start</th><th>Polarity</th><th>Tempo</th><th>Tuning</th><th>Same phrase</th></tr
+					></thead>
+				<tbody>
+					{#each match.data.alignments as one (one.take_id)}
+						{@const take = flight.data?.takes.find((t) => t.id === one.take_id)}
+						<tr>
+							<td>{flight.contender(take?.contender_id ?? null)?.name}, {flight.test(take?.test_id ?? null)?.name}</td>
+							<td class="figures">{one.lag_text}</td>
+							<td>{one.polarity}</td>
+							<td class="figures">{one.tempo_text}</td>
+							<td class="figures">{one.tuning_text}</td>
+							<td>{one.same_phrase}</td>
+						</tr>
+					{/each}
+				</tbody>
+			</Table>
 		</details>
 	{/if}
 {/if}

@@ -6,6 +6,7 @@
 	import Empty from '$lib/parts/Empty.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import Token from '$lib/parts/Token.svelte';
+	import Table from '$lib/parts/Table.svelte';
 	import { useFlight } from '../flight.svelte';
 
 	const flight = useFlight();
@@ -175,58 +176,55 @@
 		</label>
 	</div>
 	<p class="quiet text-sm mb-2">{all.repeatability} Choose a reading’s name to sort the contenders by it.</p>
-	<div class="overflow-x-auto">
-		<table class="table table-sm" aria-label="Readings">
-			<thead>
-				<tr>
-					<th scope="col">Reading</th>
-					<th scope="col" class="text-right">noticed from</th>
+	<Table label="Readings">
+		<thead>
+			<tr>
+				<th scope="col">Reading</th>
+				<th scope="col" class="text-right">noticed from</th>
+				{#each order as id (id)}
+					{@const one = flight.contender(id)}
+					<th scope="col" class="text-right">
+						<span class="inline-flex items-center gap-1.5"
+							><Token letter={one?.letter ?? ''} colour={one?.colour ?? 0} size="s" />{one?.name}</span>
+					</th>
+				{/each}
+			</tr>
+		</thead>
+		<tbody>
+			{#each rows as row (row.key)}
+				<tr class="hover:bg-base-200 align-top">
+					<th
+						scope="row"
+						class="font-normal min-w-52"
+						aria-sort={sortKey === row.key ? (falling ? 'descending' : 'ascending') : undefined}>
+						<button class="text-left" onclick={() => sortBy(row.key)} title={row.about}>
+							<span class="font-semibold">{row.name}</span>{row.part ? `, ${row.part}` : ''}
+							{#if sortKey === row.key}<span aria-hidden="true">{falling ? '↓' : '↑'}</span>{/if}
+						</button>
+						<span class="block text-xs quiet">{row.less} ↔ {row.more} · {row.source}</span>
+					</th>
+					<td class="text-right figures quiet whitespace-nowrap">{row.jnd_text}</td>
 					{#each order as id (id)}
-						{@const one = flight.contender(id)}
-						<th scope="col" class="text-right">
-							<span class="inline-flex items-center gap-1.5"
-								><Token letter={one?.letter ?? ''} colour={one?.colour ?? 0} size="s" />{one?.name}</span>
-						</th>
+						{@const cell = cellOf(row, id)}
+						<td class="text-right">
+							{#if cell?.text}
+								<span
+									class="figures whitespace-nowrap {cell.trust === 'no difference you can trust'
+										? 'quiet'
+										: ''} {cell.trust === 'heard' ? 'font-semibold' : ''}"
+									title={cell.flag}>{cell.text}{cell.flag ? ' *' : ''}</span>
+								{#if cell.difference_text}<span class="block text-xs {cell.trust === 'heard' ? '' : 'quiet'}"
+										>{cell.difference_text}</span
+									>{/if}
+								{#if cell.trust === 'reference'}<span class="block text-xs quiet">compared with this</span>{/if}
+							{:else}
+								<span class="text-xs quiet inline-block max-w-48" title={cell?.refusal}>refused: {cell?.refusal}</span>
+							{/if}
+						</td>
 					{/each}
 				</tr>
-			</thead>
-			<tbody>
-				{#each rows as row (row.key)}
-					<tr class="hover:bg-base-200 align-top">
-						<th
-							scope="row"
-							class="font-normal min-w-52"
-							aria-sort={sortKey === row.key ? (falling ? 'descending' : 'ascending') : undefined}>
-							<button class="text-left" onclick={() => sortBy(row.key)} title={row.about}>
-								<span class="font-semibold">{row.name}</span>{row.part ? `, ${row.part}` : ''}
-								{#if sortKey === row.key}<span aria-hidden="true">{falling ? '↓' : '↑'}</span>{/if}
-							</button>
-							<span class="block text-xs quiet">{row.less} ↔ {row.more} · {row.source}</span>
-						</th>
-						<td class="text-right figures quiet whitespace-nowrap">{row.jnd_text}</td>
-						{#each order as id (id)}
-							{@const cell = cellOf(row, id)}
-							<td class="text-right">
-								{#if cell?.text}
-									<span
-										class="figures whitespace-nowrap {cell.trust === 'no difference you can trust'
-											? 'quiet'
-											: ''} {cell.trust === 'heard' ? 'font-semibold' : ''}"
-										title={cell.flag}>{cell.text}{cell.flag ? ' *' : ''}</span>
-									{#if cell.difference_text}<span class="block text-xs {cell.trust === 'heard' ? '' : 'quiet'}"
-											>{cell.difference_text}</span
-										>{/if}
-									{#if cell.trust === 'reference'}<span class="block text-xs quiet">compared with this</span>{/if}
-								{:else}
-									<span class="text-xs quiet inline-block max-w-48" title={cell?.refusal}
-										>refused: {cell?.refusal}</span>
-								{/if}
-							</td>
-						{/each}
-					</tr>
-				{/each}
-			</tbody>
-		</table>
-	</div>
+			{/each}
+		</tbody>
+	</Table>
 	<p class="text-sm quiet mt-2">* has a doubt: point at the value to read it. Evidence of all values: from playing.</p>
 {/if}

@@ -7,6 +7,7 @@
 	import Failures from '$lib/parts/Failures.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
 	import Token from '$lib/parts/Token.svelte';
+	import Table from '$lib/parts/Table.svelte';
 	import { useFlight } from '../flight.svelte';
 	import OtherWays from './OtherWays.svelte';
 	import { filesOf, Uploads } from './uploads.svelte';
@@ -185,46 +186,43 @@
 {/if}
 
 {#if data.contenders.length && data.tests.length}
-	<div class="overflow-x-auto">
-		<table class="border-collapse" aria-label="Cells">
-			<thead>
-				<tr class="border-b rule">
-					<th></th>
-					{#each data.tests as test (test.id)}<th scope="col" class="text-left px-2 py-1 min-w-44">{test.name}</th
-						>{/each}
+	<Table label="Cells" look="border-collapse">
+		<thead>
+			<tr class="border-b rule">
+				<th></th>
+				{#each data.tests as test (test.id)}<th scope="col" class="text-left px-2 py-1 min-w-44">{test.name}</th>{/each}
+			</tr>
+		</thead>
+		<tbody>
+			{#each data.contenders as row (row.id)}
+				<tr class="border-b rule align-top">
+					<th scope="row" class="py-2 pr-3 text-left font-semibold">
+						<span class="flex items-center gap-2"><Token letter={row.letter} colour={row.colour} /> {row.name}</span>
+					</th>
+					{#each data.tests as test (test.id)}
+						{@const take = flight.takeAt(row.id, test.id)}
+						<td
+							class="p-1"
+							ondragover={(event) => event.dataTransfer?.types.includes(INTERNAL) && event.preventDefault()}
+							ondrop={(event) => dropOnCell(event, row.id, test.id)}>
+							{#if take}{@render chip(take)}{/if}
+							{#each data.takes.filter((t) => t.repeat && t.contender_id === row.id && t.test_id === test.id) as again (again.id)}
+								<p class="text-xs quiet mt-1">played again ({again.repeat + 1})</p>
+								{@render chip(again)}
+							{/each}
+							{#if held !== null && held !== take?.id}
+								<button class="btn btn-xs btn-primary mt-1" onclick={() => put(held!, row.id, test.id)}>
+									{take ? 'change places' : 'put here'}<span class="sr-only">: {row.name}, {test.name}</span>
+								</button>
+							{:else if !take}
+								<span class="block rounded border border-dashed rule px-2 py-2 text-sm quiet">no take</span>
+							{/if}
+						</td>
+					{/each}
 				</tr>
-			</thead>
-			<tbody>
-				{#each data.contenders as row (row.id)}
-					<tr class="border-b rule align-top">
-						<th scope="row" class="py-2 pr-3 text-left font-semibold">
-							<span class="flex items-center gap-2"><Token letter={row.letter} colour={row.colour} /> {row.name}</span>
-						</th>
-						{#each data.tests as test (test.id)}
-							{@const take = flight.takeAt(row.id, test.id)}
-							<td
-								class="p-1"
-								ondragover={(event) => event.dataTransfer?.types.includes(INTERNAL) && event.preventDefault()}
-								ondrop={(event) => dropOnCell(event, row.id, test.id)}>
-								{#if take}{@render chip(take)}{/if}
-								{#each data.takes.filter((t) => t.repeat && t.contender_id === row.id && t.test_id === test.id) as again (again.id)}
-									<p class="text-xs quiet mt-1">played again ({again.repeat + 1})</p>
-									{@render chip(again)}
-								{/each}
-								{#if held !== null && held !== take?.id}
-									<button class="btn btn-xs btn-primary mt-1" onclick={() => put(held!, row.id, test.id)}>
-										{take ? 'change places' : 'put here'}<span class="sr-only">: {row.name}, {test.name}</span>
-									</button>
-								{:else if !take}
-									<span class="block rounded border border-dashed rule px-2 py-2 text-sm quiet">no take</span>
-								{/if}
-							</td>
-						{/each}
-					</tr>
-				{/each}
-			</tbody>
-		</table>
-	</div>
+			{/each}
+		</tbody>
+	</Table>
 	<details class="mt-5 text-sm">
 		<summary class="cursor-pointer">Silence before the playing</summary>
 		<p class="quiet my-2 max-w-2xl">

@@ -3,6 +3,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got } from '$lib/api/client';
 	import Fingerprint from '$lib/parts/Fingerprint.svelte';
+	import Table from '$lib/parts/Table.svelte';
 
 	let { gear, name, kind }: { gear: number; name: string; kind: string } = $props();
 	let other = $state(0);
@@ -49,26 +50,24 @@
 				<span class="inline-flex gap-2 items-end"
 					><Fingerprint rays={found.fingerprints[1]} />{found.second}: {found.at[1]}</span>
 			</p>
-			<div class="overflow-x-auto">
-				<table class="table table-sm">
-					<thead
-						><tr
-							><th>Difference</th><th>Reading</th><th class="text-right">{found.first}</th><th class="text-right"
-								>{found.second}</th
-							></tr
-						></thead>
-					<tbody>
-						{#each found.differences as one (one.key)}
-							<tr class={one.audible && one.sure ? '' : 'quiet'}>
-								<td>{one.sentence}</td>
-								<td>{one.name}</td>
-								<td class="text-right figures">{one.first}</td>
-								<td class="text-right figures">{one.second}</td>
-							</tr>
-						{/each}
-					</tbody>
-				</table>
-			</div>
+			<Table>
+				<thead
+					><tr
+						><th>Difference</th><th>Reading</th><th class="text-right">{found.first}</th><th class="text-right"
+							>{found.second}</th
+						></tr
+					></thead>
+				<tbody>
+					{#each found.differences as one (one.key)}
+						<tr class={one.audible && one.sure ? '' : 'quiet'}>
+							<td>{one.sentence}</td>
+							<td>{one.name}</td>
+							<td class="text-right figures">{one.first}</td>
+							<td class="text-right figures">{one.second}</td>
+						</tr>
+					{/each}
+				</tbody>
+			</Table>
 		{/if}
 	{/if}
 </section>

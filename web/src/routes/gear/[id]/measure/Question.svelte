@@ -4,6 +4,7 @@
 	import type { Answered, Probe } from '$lib/api/client';
 	import { player } from '$lib/audio/player.svelte';
 	import LineChart from '$lib/charts/LineChart.svelte';
+	import LineKey from '$lib/charts/LineKey.svelte';
 	import { DASHES } from '$lib/charts/marks';
 
 	let { answer, gear, probes }: { answer: Answered; gear: number; probes: Probe[] } = $props();
@@ -55,18 +56,7 @@
 			title="{answer.picture.title}: {curves.map((one) => one.name).join('; ')}" />
 		<p class="text-sm flex flex-wrap gap-x-4">
 			{#each curves as one, i (i)}
-				<span class="inline-flex items-center gap-1.5">
-					<svg width="26" height="6" aria-hidden="true">
-						<line
-							x1="0"
-							x2="26"
-							y1="3"
-							y2="3"
-							stroke="var(--c{i})"
-							stroke-width={i ? 1.6 : 3.2}
-							stroke-dasharray={DASHES[i]} />
-					</svg>{one.name}
-				</span>
+				<LineKey name={one.name} colour={i} width={i ? 1.6 : 3.2} dash={DASHES[i]} />
 			{/each}
 		</p>
 	{/if}

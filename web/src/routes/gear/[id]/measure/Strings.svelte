@@ -8,6 +8,7 @@
 	import DropZone from '$lib/parts/DropZone.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
+	import Table from '$lib/parts/Table.svelte';
 	import Heights from './Heights.svelte';
 	import StringBars from './StringBars.svelte';
 	import { sendStrings, sendTone, type Stood } from './send';
@@ -178,61 +179,59 @@
 				</button>
 			{/if}
 		</div>
-		<div class="overflow-x-auto">
-			<table class="table table-sm" aria-label="Pickups by their strings">
-				<thead>
-					<tr>
-						<th>Reference</th><th>Pickup</th><th>Heights</th><th>Output</th><th class="text-right">mV</th>
-						<th>Balance, strings 6 to 1</th><th>Waver</th><th><span class="sr-only">Remove</span></th>
+		<Table label="Pickups by their strings">
+			<thead>
+				<tr>
+					<th>Reference</th><th>Pickup</th><th>Heights</th><th>Output</th><th class="text-right">mV</th>
+					<th>Balance, strings 6 to 1</th><th>Waver</th><th><span class="sr-only">Remove</span></th>
+				</tr>
+			</thead>
+			<tbody>
+				{#each rows as row (row.id)}
+					<tr class={row.gear_id === gear ? '' : 'quiet'}>
+						<td>
+							<input
+								class="radio radio-xs"
+								type="radio"
+								name="reference"
+								aria-label="Hold all against {row.gear}, {row.position} {heights(row)}"
+								disabled={row.state !== 'read'}
+								checked={row.id === found.data.reference_id}
+								onchange={() => (reference = row.id)} />
+						</td>
+						<th scope="row" class="font-semibold">
+							{row.gear}{row.position ? `, ${row.position}` : ''}
+							{#if row.bench}<span class="badge badge-sm">bench</span>{/if}
+						</th>
+						<td class="whitespace-nowrap figures">{heights(row)}</td>
+						{#if row.state === 'waiting'}
+							<td colspan="4"><span role="status">being read…</span></td>
+						{:else if row.state === 'refused'}
+							<td colspan="4"><span class="text-error" role="alert">Refused: {row.refused}</span></td>
+						{:else}
+							<td>
+								{#if row.output_db === null}<span class="quiet">the others are held against it</span>
+								{:else}
+									<span class="figures font-semibold whitespace-nowrap">{signed(row.output_db)} dB</span>
+									<span class="text-xs quiet"
+										>{row.band_db === null ? '' : `± ${row.band_db.toFixed(1)}`}
+										{bases.length > 1 ? row.basis : ''}</span>
+								{/if}
+							</td>
+							<td class="figures text-right">{row.output_mv?.toFixed(0) ?? ''}</td>
+							<td><StringBars levels={row.balance_db} band={row.balance_band_db} /></td>
+							<td class="text-sm whitespace-nowrap">{row.waver || 'none'}</td>
+						{/if}
+						<td>
+							<button
+								class="btn btn-ghost btn-xs"
+								aria-label="Remove {row.gear} {heights(row)}"
+								onclick={() => remove(row.id)}>remove</button>
+						</td>
 					</tr>
-				</thead>
-				<tbody>
-					{#each rows as row (row.id)}
-						<tr class={row.gear_id === gear ? '' : 'quiet'}>
-							<td>
-								<input
-									class="radio radio-xs"
-									type="radio"
-									name="reference"
-									aria-label="Hold all against {row.gear}, {row.position} {heights(row)}"
-									disabled={row.state !== 'read'}
-									checked={row.id === found.data.reference_id}
-									onchange={() => (reference = row.id)} />
-							</td>
-							<th scope="row" class="font-semibold">
-								{row.gear}{row.position ? `, ${row.position}` : ''}
-								{#if row.bench}<span class="badge badge-sm">bench</span>{/if}
-							</th>
-							<td class="whitespace-nowrap figures">{heights(row)}</td>
-							{#if row.state === 'waiting'}
-								<td colspan="4"><span role="status">being read…</span></td>
-							{:else if row.state === 'refused'}
-								<td colspan="4"><span class="text-error" role="alert">Refused: {row.refused}</span></td>
-							{:else}
-								<td>
-									{#if row.output_db === null}<span class="quiet">the others are held against it</span>
-									{:else}
-										<span class="figures font-semibold whitespace-nowrap">{signed(row.output_db)} dB</span>
-										<span class="text-xs quiet"
-											>{row.band_db === null ? '' : `± ${row.band_db.toFixed(1)}`}
-											{bases.length > 1 ? row.basis : ''}</span>
-									{/if}
-								</td>
-								<td class="figures text-right">{row.output_mv?.toFixed(0) ?? ''}</td>
-								<td><StringBars levels={row.balance_db} band={row.balance_band_db} /></td>
-								<td class="text-sm whitespace-nowrap">{row.waver || 'none'}</td>
-							{/if}
-							<td>
-								<button
-									class="btn btn-ghost btn-xs"
-									aria-label="Remove {row.gear} {heights(row)}"
-									onclick={() => remove(row.id)}>remove</button>
-							</td>
-						</tr>
-					{/each}
-				</tbody>
-			</table>
-		</div>
+				{/each}
+			</tbody>
+		</Table>
 		{#if bases.length === 1}<p class="text-xs quiet mt-1">Outputs compared {bases[0]}.</p>{/if}
 		<div class="grid gap-6 lg:grid-cols-2 mt-4">
 			{#each found.data.heights as one (one.position)}<Heights raised={one} />{/each}

@@ -7,6 +7,7 @@
 	import { Draft } from '$lib/draft.svelte';
 	import { notices } from '$lib/notices.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
+	import Table from '$lib/parts/Table.svelte';
 	import { useFlight } from '../../flight.svelte';
 	import { PlanState } from '../../plan/plan.svelte';
 	import Making from '../../takes/Making.svelte';
@@ -88,65 +89,61 @@
 		{/if}
 	</p>
 	<Wave {data} {near} onchange={replace} onnear={(index) => (near = index)} />
-	<div class="overflow-x-auto mt-4">
-		<table class="table table-sm w-auto" aria-label="Cuts">
-			<thead>
-				<tr><th>Take</th><th>Goes to</th><th>From</th><th>To</th><th>Length</th><th>Sure</th><th></th></tr>
-			</thead>
-			<tbody>
-				{#each data.pieces as piece, i (`${piece.take}-${i}`)}
-					<tr class={near === i ? 'bg-base-200' : ''} onfocusin={() => (near = i)}>
-						<td class="figures">{piece.take}</td>
-						<td>
-							<select
-								class="select select-xs w-96"
-								aria-label="Where take {piece.take} goes"
-								value={String(piece.planned_id ?? '')}
-								onchange={(event) => replace(i, { planned_id: Number(event.currentTarget.value) || null })}>
-								<option value="">nowhere: leave it out</option>
-								{#each plan.order?.steps ?? [] as step (step.planned_id)}
-									<option value={String(step.planned_id)}
-										>{step.number}: {step.contender}, {step.test}{step.anchor
-											? ` (anchor ${step.anchor})`
-											: ''}</option>
-								{/each}
-							</select>
-						</td>
-						<td>
-							<input
-								class="cell-input figures w-28"
-								aria-label="Start of take {piece.take}"
-								value={clock(piece.start_s)}
-								onchange={(event) => {
-									const start_s = seconds(event.currentTarget.value);
-									if (start_s !== null) void replace(i, { start_s });
-								}} />
-						</td>
-						<td>
-							<input
-								class="cell-input figures w-28"
-								aria-label="End of take {piece.take}"
-								value={clock(piece.end_s)}
-								onchange={(event) => {
-									const end_s = seconds(event.currentTarget.value);
-									if (end_s !== null) void replace(i, { end_s });
-								}} />
-						</td>
-						<td class="figures">{(piece.end_s - piece.start_s).toFixed(1)} s</td>
-						<td>
-							<span class={piece.flag ? 'text-error' : ''}
-								>{piece.flag || (piece.confidence >= 0.8 ? 'sure' : 'fairly sure')}</span>
-						</td>
-						<td>
-							{#if piece.take_id !== null}<span class="quiet text-sm">made</span>{/if}
-							<button
-								class="btn btn-ghost btn-xs"
-								aria-label="Remove the cut of take {piece.take}"
-								onclick={() => change(data.pieces.filter((_, n) => n !== i))}>remove</button>
-						</td>
-					</tr>
-				{/each}
-			</tbody>
-		</table>
-	</div>
+	<Table label="Cuts" look="table table-sm w-auto" outside="mt-4">
+		<thead>
+			<tr><th>Take</th><th>Goes to</th><th>From</th><th>To</th><th>Length</th><th>Sure</th><th></th></tr>
+		</thead>
+		<tbody>
+			{#each data.pieces as piece, i (`${piece.take}-${i}`)}
+				<tr class={near === i ? 'bg-base-200' : ''} onfocusin={() => (near = i)}>
+					<td class="figures">{piece.take}</td>
+					<td>
+						<select
+							class="select select-xs w-96"
+							aria-label="Where take {piece.take} goes"
+							value={String(piece.planned_id ?? '')}
+							onchange={(event) => replace(i, { planned_id: Number(event.currentTarget.value) || null })}>
+							<option value="">nowhere: leave it out</option>
+							{#each plan.order?.steps ?? [] as step (step.planned_id)}
+								<option value={String(step.planned_id)}
+									>{step.number}: {step.contender}, {step.test}{step.anchor ? ` (anchor ${step.anchor})` : ''}</option>
+							{/each}
+						</select>
+					</td>
+					<td>
+						<input
+							class="cell-input figures w-28"
+							aria-label="Start of take {piece.take}"
+							value={clock(piece.start_s)}
+							onchange={(event) => {
+								const start_s = seconds(event.currentTarget.value);
+								if (start_s !== null) void replace(i, { start_s });
+							}} />
+					</td>
+					<td>
+						<input
+							class="cell-input figures w-28"
+							aria-label="End of take {piece.take}"
+							value={clock(piece.end_s)}
+							onchange={(event) => {
+								const end_s = seconds(event.currentTarget.value);
+								if (end_s !== null) void replace(i, { end_s });
+							}} />
+					</td>
+					<td class="figures">{(piece.end_s - piece.start_s).toFixed(1)} s</td>
+					<td>
+						<span class={piece.flag ? 'text-error' : ''}
+							>{piece.flag || (piece.confidence >= 0.8 ? 'sure' : 'fairly sure')}</span>
+					</td>
+					<td>
+						{#if piece.take_id !== null}<span class="quiet text-sm">made</span>{/if}
+						<button
+							class="btn btn-ghost btn-xs"
+							aria-label="Remove the cut of take {piece.take}"
+							onclick={() => change(data.pieces.filter((_, n) => n !== i))}>remove</button>
+					</td>
+				</tr>
+			{/each}
+		</tbody>
+	</Table>
 {/if}
