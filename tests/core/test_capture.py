@@ -89,6 +89,7 @@ def test_a_slate_on_the_very_first_sample_and_one_cut_short() -> None:
     assert found_in(Clip.of(np.zeros(400), 48_000)) == []
 
 
+@pytest.mark.certify
 @settings(max_examples=15, deadline=None)
 @given(st.integers(0, 10_000))
 def test_playing_and_talk_hold_no_slate(seed: int) -> None:

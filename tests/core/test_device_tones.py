@@ -103,22 +103,16 @@ def rendered(name: str) -> Floats:
     return device.render(sent.astype(np.float32), settings).astype(np.float64)
 
 
-def bounded(outcome: Outcome) -> bool:
-    return (outcome.flag or "").startswith(("≤", "≥"))
-
-
 def close(found: Outcome, expected: Outcome, within: float) -> bool:
     """Both refused, both bounded, or within a tolerance of each other."""
-    if not isinstance(expected.value, float) or bounded(expected):
-        return found.value is None or bounded(found)
+    if not isinstance(expected.value, float) or expected.bound:
+        return found.value is None or found.bound is not None
     if found.value is None and "judged" in (found.refusal or ""):
         return True
-    if bounded(found):
+    if found.bound:
         assert isinstance(found.value, float)
-        assert found.flag
-        return (
-            expected.value <= found.value + within if found.flag[0] == "≤" else expected.value >= found.value - within
-        )
+        most = found.bound == "at_most"
+        return expected.value <= found.value + within if most else expected.value >= found.value - within
     assert isinstance(found.value, float), (found.refusal, expected.value)
     return abs(found.value - expected.value) <= within
 

@@ -77,6 +77,7 @@ def held_karp(costs: np.ndarray) -> int:
     return min(best[(1 << len(costs)) - 1, last] for last in range(len(costs)))
 
 
+@pytest.mark.certify
 def test_two_hundred_random_plans_of_up_to_nine_takes_equal_the_exact_optimum() -> None:
     rng = np.random.default_rng(2026)
     for _ in range(200):

@@ -156,6 +156,7 @@ def test_resonance_by_playing_is_within_its_band_and_a_tenth() -> None:
     assert np.mean(inside) >= 0.8
 
 
+@pytest.mark.certify
 def test_playing_gives_no_resonance_where_it_cannot_be_known() -> None:
     reference = read("narrow-single", 1)
     alike = resonance_from_playing(read("wide-single", 2), read("wide-single", 4), None)
@@ -180,6 +181,7 @@ def test_output_and_balance_follow_the_heights(bass_mm: float, treble_mm: float)
     assert other.balance_db - level.balance_db == pytest.approx(each - each.mean(), abs=1.2)
 
 
+@pytest.mark.certify
 def test_repeats_of_one_hand_differ_by_less_than_the_bands_say() -> None:
     several = [read("narrow-single", seed) for seed in (1, 3, 5, 8, 12, 14)]
     outputs, balances = [s.output_lufs for s in several], [s.balance_db for s in several]

@@ -66,6 +66,7 @@ def test_scatter_is_no_drift() -> None:
     assert called < 40
 
 
+@pytest.mark.certify
 def test_a_simulated_players_level_is_recovered_through_the_whole_reading() -> None:
     """Takes whose level is known to vary, recorded with unsteady hands and read as any take is."""
     gains = np.random.default_rng(12).normal(-3, 1.2, 12)

@@ -57,6 +57,7 @@ def test_the_harmonics_of_the_sweep_are_the_same_sweep_earlier() -> None:
     assert sweep(np.array([-0.1, SWEEP_S + 0.1])) == pytest.approx([0.0, 0.0])
 
 
+@pytest.mark.certify
 def test_the_ladder_plays_the_same_at_every_strength() -> None:
     section = layout("ladder").named("ladder")
     assert section is not None

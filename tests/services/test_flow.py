@@ -133,6 +133,7 @@ def test_work_goes_on_where_house_keeping_fails(ws: Workspace, tmp_path: Path, m
     assert standing_of.get_flight(ws, flight_id).takes[0].state == "ready"
 
 
+@pytest.mark.certify
 def test_a_killed_server_loses_nothing_that_was_acknowledged(tmp_path: Path) -> None:
     body = noise_file(tmp_path / "n.wav", 20.0).read_bytes()
     data = tmp_path / "data"

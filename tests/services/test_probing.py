@@ -167,6 +167,7 @@ def test_a_loopback_is_used_for_what_comes_after_it(client: TestClient, tmp_path
     assert wrong.status_code == 422
 
 
+@pytest.mark.certify
 def test_every_question_about_a_compressor_can_be_heard_at_every_level(client: TestClient) -> None:
     gear = item(client, "Colm", "compressor")
     for squeeze in ("2", "9"):

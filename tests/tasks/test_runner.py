@@ -70,6 +70,7 @@ def filled(ws: Workspace, folder: Path, takes: int, poisoned: int = -1) -> int:
     return flight
 
 
+@pytest.mark.certify
 def test_workers_die_all_the_time_and_one_file_kills_them_yet_all_others_are_analysed(
     pair: Workspace, tmp_path: Path
 ) -> None:

@@ -71,6 +71,7 @@ class Against:
     basis: str
     band_db: float | None
     sentence: str
+    heard: bool
     strings_db: Mapping[str, float]
 
 
@@ -84,12 +85,13 @@ def against(one: Strung, reference: Strung) -> Against:
     bands = [band for band in (one.output_band_db, reference.output_band_db) if band is not None]
     # Each band is that of two alike; two different ones meet in the middle.
     band = math.sqrt(sum(b * b for b in bands) / 2) if len(bands) == 2 else None
-    if abs(gap) < max(JUST_HEARD_DB, band or 0.0):
+    heard = abs(gap) >= max(JUST_HEARD_DB, band or 0.0)
+    if not heard:
         sentence = "no difference in output you can trust"
     else:
         sentence = f"{abs(gap):.1f} dB {'louder' if gap > 0 else 'quieter'}"
     changes = {string: one.balance_db[string] - reference.balance_db[string] for string in one.balance_db}
-    return Against(gap, basis, band, sentence, changes)
+    return Against(gap, basis, band, sentence, heard, changes)
 
 
 @dataclass(frozen=True)
@@ -185,7 +187,7 @@ def bridge_to_neck(own: Sequence[Strung], others: Sequence[Strung] = ()) -> str:
         return ""
     neck, bridge = last["neck"], last["bridge"]
     found = against(neck, bridge)
-    if found.sentence.startswith("no difference"):
+    if not found.heard:
         return f"{_placed(neck)} and {_placed(bridge)} are as loud as each other."
     move = "lower it, or raise" if found.output_db > 0 else "raise it, or lower"
     return f"{_placed(neck)} is {found.sentence} than {_placed(bridge)}: {move} the bridge pickup."

@@ -62,7 +62,7 @@ def match_pair(a: Material, b: Material) -> PairMatch:
     if lag.one_performance and chroma >= CHROMA_NO:
         # The strokes coincide to the sample; a heavy drive only blurs their onsets.
         verdict = "yes"
-    elif tempo.reason and "fewer than" in tempo.reason and chroma >= CHROMA_NO:
+    elif not tempo.judged and chroma >= CHROMA_NO:
         verdict = "unsure"
     return PairMatch(
         lag_ms=None if lag.lag_s is None else lag.lag_s * 1000,

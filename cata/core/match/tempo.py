@@ -39,12 +39,16 @@ Floats = npt.NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Tempo:
-    """``ratio``: tempo of the second take over that of the first; None with ``reason`` where it cannot be told."""
+    """``ratio``: tempo of the second take over that of the first; None with ``reason`` where it cannot be told.
+
+    ``judged`` is False where one of the takes has too few onsets to ask.
+    """
 
     ratio: float | None
     shift_s: float
     correlation: float
     reason: str | None = None
+    judged: bool = True
 
 
 def _without_start(strength: Floats) -> Floats:
@@ -67,7 +71,7 @@ def _score(a: Floats, b: Floats, ratio: float) -> tuple[float, float]:
 def find_tempo(a: Material, b: Material) -> Tempo:
     """Tempo ratio between 0.8 and 1.25 at which the onset strengths of two takes agree best (±0.2 %)."""
     if len(a.shared(onsets_of)) < MIN_ONSETS or len(b.shared(onsets_of)) < MIN_ONSETS:
-        return Tempo(None, 0.0, 0.0, f"fewer than {MIN_ONSETS} onsets in one of the takes")
+        return Tempo(None, 0.0, 0.0, f"fewer than {MIN_ONSETS} onsets in one of the takes", judged=False)
     x, y = (_without_start(side.shared(flux_of)) for side in (a, b))
     wide_x = scipy.ndimage.gaussian_filter1d(x, COARSE_SMOOTH)
     wide_y = scipy.ndimage.gaussian_filter1d(y, COARSE_SMOOTH)

@@ -114,5 +114,7 @@ def noise_floor_dbfs(material: Material) -> Outcome:
         return refused(noise)
     if noise.power <= DIGITAL_SILENCE:
         return refused("digital silence: no noise was recorded")
-    flag = None if noise.declared else "≤: the quietest half second, no lead-in of silence was declared"
-    return measured(float(db(noise.power)), flag)
+    level = float(db(noise.power))
+    if noise.declared:
+        return measured(level)
+    return measured(level, "≤: the quietest half second, no lead-in of silence was declared", "at_most")

@@ -145,5 +145,5 @@ def clarity_db(lines: Lines) -> Outcome:
     least = max(CLEAR * doubt, own * 10 ** (FLOOR_DB / 10))
     if mixed <= least:
         bound = 10 * float(np.log10(least / own))
-        return measured(bound, f"≤ {bound:.0f} dB: nothing between the notes stands clear of the noise")
+        return measured(bound, f"≤ {bound:.0f} dB: nothing between the notes stands clear of the noise", "at_most")
     return measured(10 * float(np.log10(mixed / own)))

@@ -13,7 +13,6 @@ from cata.core.signals.testfile.layout import PITCH_PERIODS
 
 STATED_DBFS = tuple(float(level) for level in range(-60, 1, 6))
 SINE_CREST_DB = 3.01
-BOUNDS = ("≤", "≥")
 INTERFACE_CLEAR = 2.0
 """A device's distortion counts where it is twice what the interface alone shows."""
 NO_LOOP = "the interface's own gain is in it: measure a loop-back to take it out"
@@ -82,7 +81,7 @@ def tone_readings(ladder: tones.Ladder, nominal: float) -> dict[str, Outcome]:
         found[f"breakup_dbfs.{percent}"] = onset
     three = onsets[3]
     if isinstance(three.value, float):
-        found["headroom_db"] = measured(three.value - nominal, three.flag and f"≤: {three.flag}")
+        found["headroom_db"] = measured(three.value - nominal, three.flag and f"≤: {three.flag}", three.bound)
         bounded = "already broken up at the lowest level that can be judged"
         found["slope_above_db_per_db"] = refused(bounded) if three.flag else tones.slope_above(ladder, three.value)
         found["even_odd_db"] = tones.even_odd_db(ladder, three.value)
@@ -112,7 +111,7 @@ def tone_bands(ladder: tones.Ladder, nominal: float) -> dict[str, float]:
     def once(rng: np.random.Generator) -> dict[str, float | None]:
         noisy = ladder.again(rng)
         found = {
-            key: number(outcome) if not (outcome.flag or "").startswith(BOUNDS) else None
+            key: number(outcome) if outcome.bound is None else None
             for key, outcome in tone_readings(noisy, nominal).items()
         }
         return found | {"thd_max_percent": 100 * float(noisy.thd[-1])}

@@ -192,7 +192,7 @@ def onset_dbfs(played: Played, percent: float) -> Outcome:
     first = int(np.argmax(usable))
     levels, values = played.levels_dbfs[first:], floor[first:]
     if values[0] >= target:
-        return measured(float(levels[0]), f"≤ {levels[0]:.0f} dBFS: the softest step is already past it")
+        return measured(float(levels[0]), f"≤ {levels[0]:.0f} dBFS: the softest step is already past it", "at_most")
     above = np.flatnonzero((values[:-1] < target) & (values[1:] >= target))
     if not len(above):
         return refused(f"never: the hardest playing adds {values[-1]:.0f} dB")

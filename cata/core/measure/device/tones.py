@@ -211,7 +211,7 @@ def onset_dbfs(ladder: Ladder, percent: float) -> Outcome:
     levels, values = ladder.levels_dbfs[first:], thd[first:]
     if values[0] >= target:
         return measured(
-            float(levels[0]), f"≤ {levels[0]:.0f} dBFS: already there at the lowest level that can be judged"
+            float(levels[0]), f"≤ {levels[0]:.0f} dBFS: already there at the lowest level that can be judged", "at_most"
         )
     found = _crossing(levels, values, target)
     if found is None:
@@ -229,7 +229,7 @@ def p1db_dbfs(ladder: Ladder, gain_db: float) -> Outcome:
     levels, values = ladder.levels_dbfs[judged[0] :], fall[judged[0] :]
     if values[0] >= 1.0:
         return measured(
-            float(levels[0]), f"≤ {levels[0]:.0f} dBFS: already there at the lowest level that can be judged"
+            float(levels[0]), f"≤ {levels[0]:.0f} dBFS: already there at the lowest level that can be judged", "at_most"
         )
     found = _crossing(levels, values, 1.0)
     return refused("never within the levels sent") if found is None else measured(found)
@@ -271,11 +271,11 @@ def even_odd_db(ladder: Ladder, onset: float) -> Outcome:
         if even <= CLEAR * odd_doubt:
             return refused("no overtones stand clear of the noise")
         bound = 10 * float(np.log10(even / odd_doubt))
-        return measured(bound, f"≥ {bound:.0f} dB: even only")
+        return measured(bound, f"≥ {bound:.0f} dB: even only", "at_least")
     doubt = CLEAR * float(np.sqrt((noise[1::2] ** 2).sum()))
     if even <= doubt or 10 * np.log10(even / odd) <= ODD_ONLY_DB:
         bound = max(10 * float(np.log10(doubt / odd)), ODD_ONLY_DB)
-        return measured(bound, f"≤ {bound:.0f} dB: odd only")
+        return measured(bound, f"≤ {bound:.0f} dB: odd only", "at_most")
     return measured(float(10 * np.log10(even / odd)), f"at {level:.0f} dBFS")
 
 

@@ -91,10 +91,11 @@ def put_interface(report: Report, answer: Returned, loop: Loop | None) -> None:
     if noise < DIGITAL_SILENCE_DBFS:
         report.put("noise_dbfs", refused("digital silence: the recording was gated or made by a program"))
         return
-    flag = None
     if loop and noise < loop.noise_dbfs + 3.0:
         flag = f"≤ {noise:.0f} dBFS: the interface alone is as noisy"
-    report.put("noise_dbfs", measured(noise, flag))
+        report.put("noise_dbfs", measured(noise, flag, "at_most"))
+    else:
+        report.put("noise_dbfs", measured(noise))
     blocks = np.var(quiet[: len(quiet) // 2400 * 2400].reshape(-1, 2400), axis=1)
     spread = float(np.std(blocks) / np.sqrt(len(blocks)) / max(np.mean(blocks), 1e-20))
     report.bands["noise_dbfs"] = bands.TWO_OF_A_KIND * 4.343 * spread + bands.ROUNDING
