@@ -6,7 +6,9 @@ import json
 import signal
 from pathlib import Path
 
+import numpy as np
 import pytest
+import soundfile
 from typer.testing import CliRunner
 
 from cata.cli import app
@@ -79,9 +81,6 @@ def test_serving_stops_cleanly_on_a_term_signal(tmp_path: Path) -> None:
 
 
 def test_a_test_file_is_written_and_a_device_read_from_its_return(tmp_path: Path) -> None:
-    import numpy as np
-    import soundfile
-
     sent, returned, loop = tmp_path / "sent.wav", tmp_path / "back.wav", tmp_path / "loop.wav"
     made = runner.invoke(app, ["testfile", str(sent), "--part", "tones", "--rate", "44100"])
     assert made.exit_code == 0
