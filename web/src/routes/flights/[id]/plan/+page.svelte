@@ -41,7 +41,9 @@
 		event.preventDefault();
 		const name = contender.trim();
 		if (!name) return;
-		const item = gear.data?.find((one) => one.name.toLowerCase() === name.toLowerCase());
+		// Asked again: what was put on the shelf a moment ago, or in another tab, counts too.
+		const { data: items } = await gear.refetch();
+		const item = items?.find((one) => one.name.toLowerCase() === name.toLowerCase());
 		const bypass = /^(bypass|no pedal|dry)$/i.test(name);
 		if (await flight.addContender(item ? { gear_id: item.id } : { name, is_bypass: bypass })) contender = '';
 	}
