@@ -100,7 +100,7 @@ def tone_readings(ladder: tones.Ladder, nominal: float) -> dict[str, Outcome]:
 def _knee(one: Outcome, ten: Outcome) -> Outcome:
     if not isinstance(one.value, float) or not isinstance(ten.value, float):
         return refused((one if one.value is None else ten).refusal or "no breakup")
-    if one.flag or ten.flag:
+    if one.bound or ten.bound:
         return refused("breaks up below the lowest level that can be judged")
     return measured(ten.value - one.value)
 
