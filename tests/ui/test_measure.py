@@ -88,7 +88,7 @@ def test_a_new_user_measures_a_pedal_and_reads_the_four_questions(
     assert np.sqrt(np.mean(loud[-24000:] ** 2)) > 1e-3
     page.keyboard.press("ArrowRight")
     page.keyboard.press("t")
-    expect(tray.get_by_label("Test")).to_have_value("2")
+    expect(tray.get_by_label("Test")).to_have_value("pleasant")
     page.locator("details[data-probe]").first.locator("summary").click()
     expect(page.locator("details[data-probe]").first).to_contain_text("Headroom")
     page.get_by_role("button", name="Remove Drive 0, Tone 10").click()
