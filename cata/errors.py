@@ -16,9 +16,9 @@ the words. HTTP status codes are chosen in ``cata.api`` only; exit codes in ``ca
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Self
 
-Number = float | int | str
+from cata.said import Number, Said
 
 
 class CataError(Exception):
@@ -31,6 +31,16 @@ class CataError(Exception):
         if code:
             self.code = code
         self.numbers: dict[str, Number] = numbers
+
+    @classmethod
+    def of(cls, why: Said) -> Self:
+        """An error of something said."""
+        return cls(why.words, why.code, **why.numbers)
+
+    @property
+    def said(self) -> Said:
+        """Its code, words and numbers."""
+        return Said(self.code, self.message, self.numbers)
 
     @property
     def message(self) -> str:

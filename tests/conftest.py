@@ -20,6 +20,7 @@ import soundfile
 from fastapi.testclient import TestClient
 
 from cata.api.app import create_app
+from cata.errors import CataError
 from cata.services.workspace import Workspace, open_workspace
 from cata.tasks import workers
 from cata.tasks.takes import Facts
@@ -59,6 +60,14 @@ def client(tmp_path: Path) -> Iterator[TestClient]:
     workspace = open_workspace(tmp_path / "data", workers=1)
     with TestClient(create_app(workspace), base_url="http://127.0.0.1:8765") as test_client:
         yield test_client
+
+
+@contextmanager
+def declines(kind: type[CataError], *codes: str) -> Iterator[None]:
+    """Something is declined, with one of these codes: what is said in words is for people."""
+    with pytest.raises(kind) as declined:
+        yield
+    assert declined.value.code in codes, declined.value
 
 
 def until(look: Callable[[], T], true: Callable[[T], object], seconds: float = 60.0) -> T:

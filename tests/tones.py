@@ -56,6 +56,11 @@ def reading(key: str, samples: npt.ArrayLike, rate_hz: int = RATE_HZ, **options:
     return material.shared(function_of(BY_KEY[key].compute))
 
 
+def code_of(outcome: Outcome) -> str:
+    """The code of a refusal, empty where there is a value."""
+    return outcome.refusal.code if outcome.refusal else ""
+
+
 def value(key: str, samples: npt.ArrayLike, rate_hz: int = RATE_HZ, **options: object) -> float:
     """The number of a reading; fails with the reason where it was refused."""
     outcome = reading(key, samples, rate_hz, **options)

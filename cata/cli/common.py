@@ -38,7 +38,7 @@ class Plainly(TyperGroup):
             said = f"{error.filename}: {error.strerror}" if error.filename else str(error)
             raise failed(Refused(said)) from error
         except DBAPIError as error:
-            raise failed(Refused(f"the data cannot be used: {error.orig}")) from error
+            raise failed(Refused(f"the data cannot be used: {error.orig}", "no_data")) from error
 
 
 app = typer.Typer(

@@ -126,7 +126,9 @@ def flight_order(
 ) -> None:
     """Order the takes of a flight for the least change-over time, and keep that order."""
     if session_minutes is not None and session_minutes < MIN_SESSION_S / 60:
-        raise Invalid(f"a session lasts at least {MIN_SESSION_S // 60} minutes, got {session_minutes:g}")
+        raise Invalid(
+            f"a session lasts at least {MIN_SESSION_S // 60} minutes, got {session_minutes:g}", "short_session"
+        )
     with opened(data_dir) as workspace:
         make_order(workspace, flight, OrderIn(anchors=anchors, session_limit_min=session_minutes))
         Runner(workspace, (IMPROVE,)).run_until_idle()

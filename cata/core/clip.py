@@ -29,11 +29,11 @@ class Clip:
 
     def __post_init__(self) -> None:
         if self.samples.ndim != 2 or self.samples.shape[0] < 1:
-            raise Invalid(f"samples must have shape (channels, samples), got {self.samples.shape}")
+            raise Invalid(f"samples must have shape (channels, samples), got {self.samples.shape}", "bad_samples")
         if self.samples.dtype != np.float32:
-            raise Invalid(f"samples must be float32, got {self.samples.dtype}")
+            raise Invalid(f"samples must be float32, got {self.samples.dtype}", "bad_samples")
         if self.rate_hz <= 0:
-            raise Invalid(f"rate_hz must be positive, got {self.rate_hz}")
+            raise Invalid(f"rate_hz must be positive, got {self.rate_hz}", "bad_samples")
 
     @classmethod
     def of(cls, samples: npt.ArrayLike, rate_hz: int) -> Clip:

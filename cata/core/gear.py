@@ -87,4 +87,4 @@ def read_position(control: Control, text: str) -> float:
         if position <= 1:
             return position
     forms = " or ".join(control.labels) if control.labels else "0 to 10, 7:00 to 5:00, or 0 % to 100 %"
-    raise Invalid(f"{control.name}: write {forms}; got {text!r}")
+    raise Invalid(f"{control.name}: write {forms}; got {text!r}", "bad_position")

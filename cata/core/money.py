@@ -20,7 +20,9 @@ def exponent(currency: str) -> int:
     try:
         return Currency(currency).exponent or 0
     except ValueError:
-        raise Invalid(f"{currency!r} is no currency code of ISO 4217 (such as EUR, USD, GBP, JPY)") from None
+        raise Invalid(
+            f"{currency!r} is no currency code of ISO 4217 (such as EUR, USD, GBP, JPY)", "no_currency"
+        ) from None
 
 
 def show_price(price_minor: int, currency: str) -> str:
@@ -50,11 +52,13 @@ def _minor(rest: str, decimals: int, text: str) -> int:
         whole = re.sub(r"[.,]", "", match[1])
         amount = f"{whole}.{match[2] or 0}"
     else:
-        raise Invalid(f"{text!r} is not a price: write an amount such as 89.00, with a currency code where it differs")
+        raise Invalid(
+            f"{text!r} is not a price: write an amount such as 89.00, with a currency code where it differs", "no_price"
+        )
     try:
         minor = Decimal(amount).scaleb(decimals)
     except InvalidOperation:
-        raise Invalid(f"{text!r} is not a price") from None
+        raise Invalid(f"{text!r} is not a price", "no_price") from None
     if minor != int(minor) or not 0 <= minor <= MAX_MINOR:
-        raise Invalid(f"{text!r} does not fit: an amount with at most {decimals} decimals")
+        raise Invalid(f"{text!r} does not fit: an amount with at most {decimals} decimals", "no_price")
     return int(minor)

@@ -13,6 +13,7 @@ from typing import Literal
 
 from cata.core.gear import GearKind
 from cata.errors import Invalid
+from cata.said import Said
 
 SpecType = Literal["number", "whole", "choice", "flag", "text"]
 Value = float | bool | str
@@ -200,18 +201,20 @@ def read_number(text: str) -> float:
     else:
         compact = compact.replace(",", ".")
     if not re.fullmatch(r"[-+]?\d+(\.\d+)?", compact):
-        raise Invalid(f"{text!r} is not a number")
+        raise Invalid(f"{text!r} is not a number", "no_number")
     return float(compact)
 
 
 def _scaled(field: Field, text: str) -> float:
     match = NUMBER.fullmatch(text.strip())
     if match is None:
-        raise Invalid(f"{field.name}: write a number{f' in {field.unit}' if field.unit else ''}; got {text!r}")
+        raise Invalid(
+            f"{field.name}: write a number{f' in {field.unit}' if field.unit else ''}; got {text!r}", "no_number"
+        )
     number, unit = read_number(match[1]), match[2].strip()
     if not unit or not field.unit:
         if unit:
-            raise Invalid(f"{field.name} is a plain number; got {text!r}")
+            raise Invalid(f"{field.name} is a plain number; got {text!r}", "no_unit")
         return number
     base = field.unit.split("/")[0]
     known = SAME_UNIT.get(unit.casefold(), unit).split("/")[0]
@@ -222,7 +225,7 @@ def _scaled(field: Field, text: str) -> float:
     if root == "" and prefix and own_root:
         root = own_root
     if root != own_root:
-        raise Invalid(f"{field.name} is in {field.unit}; got {text!r}")
+        raise Invalid(f"{field.name} is in {field.unit}; got {text!r}", "other_unit")
     return number * PREFIXES[prefix] / PREFIXES[own_prefix]
 
 
@@ -244,31 +247,32 @@ def read_value(field: Field, value: object) -> Value:
         number = float(value) if isinstance(value, (int, float)) else _scaled(field, str(value))
         if not field.low <= number <= field.high:
             raise Invalid(
-                f"{field.name} lies between {field.low:g} and {field.high:g} {field.unit}".strip() + f"; got {value}"
+                f"{field.name} lies between {field.low:g} and {field.high:g} {field.unit}".strip() + f"; got {value}",
+                "out_of_range",
             )
         if field.type == "whole" and number != int(number):
-            raise Invalid(f"{field.name} is a whole number; got {value}")
+            raise Invalid(f"{field.name} is a whole number; got {value}", "no_whole_number")
         return round(number, 6)
     text = str(value).strip()
     if field.type == "flag":
         if isinstance(value, bool) or text.casefold() in (*YES, *NO):
             return value if isinstance(value, bool) else text.casefold() in YES
-        raise Invalid(f"{field.name}: write yes or no; got {text!r}")
+        raise Invalid(f"{field.name}: write yes or no; got {text!r}", "no_flag")
     if field.type == "choice":
         for choice in field.choices:
             if _plain(choice) == _plain(text):
                 return choice
-        raise Invalid(f"{field.name}: one of {', '.join(field.choices)}; got {text!r}")
+        raise Invalid(f"{field.name}: one of {', '.join(field.choices)}; got {text!r}", "no_choice")
     return text[:200]
 
 
-def read_specs(kind: GearKind, given: Mapping[str, object]) -> tuple[dict[str, Value], dict[str, str]]:
+def read_specs(kind: GearKind, given: Mapping[str, object]) -> tuple[dict[str, Value], dict[str, Said]]:
     """Specifications under their fields' keys, and what is wrong with those that do not fit, by label.
 
     What has no field, or does not fit its field, is kept as text under the label it came with.
     """
     specs: dict[str, Value] = {}
-    problems: dict[str, str] = {}
+    problems: dict[str, Said] = {}
     for label, value in given.items():
         if value is None or str(value).strip() == "":
             continue
@@ -279,7 +283,7 @@ def read_specs(kind: GearKind, given: Mapping[str, object]) -> tuple[dict[str, V
         try:
             specs[field.key] = read_value(field, value)
         except Invalid as error:
-            problems[label] = error.message
+            problems[label] = error.said
             specs.setdefault(field.name if field.key in given or label == field.key else label[:60], str(value)[:200])
     return specs, problems
 

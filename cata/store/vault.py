@@ -45,7 +45,7 @@ class Incoming:
         """Add bytes; Refused beyond the limit."""
         self.size_bytes += len(chunk)
         if self.size_bytes > self._max_bytes:
-            raise Refused(f"the file is larger than {self._max_bytes >> 20} MB")
+            raise Refused(f"the file is larger than {self._max_bytes >> 20} MB", "too_large")
         self._hash.update(chunk)
         self._file.write(chunk)
 

@@ -10,8 +10,8 @@ from cata.core.match.audit import TestAudit, audit_test
 from cata.core.match.evidence import Source, TakeEvidence
 from cata.core.match.finding import Finding
 from cata.core.match.rules.flight import tone_moved
-from cata.core.measure.analysis import Analysis
 from cata.core.measure.material import Material
+from cata.core.measure.results import Results
 from cata.media.decode import Limits, decode, header
 from cata.tasks.desk import Desk
 from cata.tasks.shape import Task
@@ -24,7 +24,7 @@ class ToCompare:
     name: str
     file: str
     lead_in_s: float
-    analysis: Analysis
+    analysis: Results
 
 
 @dataclass(frozen=True)

@@ -76,7 +76,9 @@ def reamp(wish: ToReamp, desk: Desk) -> str:
     pieces = [rest]
     for number, phrase in wish.parts:
         if phrase not in PHRASES:
-            raise Conflict(f"there is no dry take of “{phrase}”: record it, or choose one of the four phrases")
+            raise Conflict(
+                f"there is no dry take of “{phrase}”: record it, or choose one of the four phrases", "no_dry_take"
+            )
         if phrase not in takes:
             wave = dry(ChainSettings(phrase=phrase))
             takes[phrase] = wave * np.float32(REAMP_PEAK / max(float(np.max(np.abs(wave))), 1e-9))
@@ -105,7 +107,7 @@ def measure(wish: ToMeasure, desk: Desk) -> str:
     """
     known = PEDALS | AMPLIFIERS
     if wish.device not in known:
-        raise Invalid(f"the bench has no {wish.device!r}; it has {', '.join(known)}")
+        raise Invalid(f"the bench has no {wish.device!r}; it has {', '.join(known)}", "no_device")
     rng = np.random.default_rng(wish.seed)
     sent = np.pad(sent_file(wish.part).samples[0], (int(rng.uniform(2000, 9000)), 12_000))
     came_back = known[wish.device].render(sent, wish.settings)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -11,9 +12,19 @@ from cata.core.clip import ANALYSIS_RATE_HZ, Clip
 from cata.core.measure.device.nominal import nominal_dbfs_of
 from cata.core.measure.device.readings import BY_KEY, NOMINAL_DBFS
 from cata.core.measure.device.report import Report
-from cata.core.measure.device.returned import NO_SLATE, Sent, Unusable, as_written, read_returned, slates_in
+from cata.core.measure.device.returned import (
+    NO_SLATE,
+    Sent,
+    Unusable,
+    as_written,
+    read_returned,
+    slate_of_a_take,
+    slates_in,
+)
 from cata.core.measure.device.whole import Tell, device_report
 from cata.core.measure.material import Material
+from cata.core.measure.outcome import BOUND_SIGNS
+from cata.core.measure.results import NOT_MEASURED, as_kept, from_kept
 from cata.core.signals.testfile.layout import PartName, layout, part_of
 from cata.errors import CataError, Refused
 from cata.media.decode import decode
@@ -29,17 +40,15 @@ def device_file(
     loopback: Path | None = None,
     nominal_dbfs: float | None = None,
     channel: int | None = None,
+    keys: Collection[str] | None = None,
     tell: Tell = lambda share, what: None,
 ) -> dict[str, Any]:
-    """All readings of a device as plain values; ``refused`` holds the reason where there are none.
+    """All readings of a device as plain values; where there are none ``refused`` says why, and ``code`` in a word.
 
     ``sent`` is the file that was played, or the plan of one that Cata itself handed out.
     """
     head: dict[str, Any] = {"file": returned.name, "rate_hz": None, "channels": None, "duration_s": None}
-    empty: dict[str, Any] = {
-        "readings": {}, "flags": {}, "refusals": {}, "bands": {}, "notes": [], "pictures": {},
-        "evidence": "test signal",
-    }  # fmt: skip
+    empty: dict[str, Any] = {"results": {}, "notes": [], "pictures": {}}
     try:
         clip = _clip(returned)
         head |= {"rate_hz": clip.rate_hz, "channels": clip.channels, "duration_s": round(clip.duration_s, 6)}
@@ -49,10 +58,11 @@ def device_file(
             loopback=_clip(loopback) if loopback else None,
             nominal_dbfs=NOMINAL_DBFS if nominal_dbfs is None else nominal_dbfs,
             channel=channel,
+            keys=keys,
             tell=tell,
         )
     except CataError as error:
-        return head | {"refused": error.message} | empty
+        return head | {"refused": error.message, "code": error.code} | empty
     return head | {"refused": None} | empty | _plain(report)
 
 
@@ -63,10 +73,7 @@ def _clip(path: Path) -> Clip:
 def _plain(report: Report) -> dict[str, Any]:
     return {
         "part": report.part,
-        "readings": _rounded(report.readings),
-        "flags": report.flags,
-        "refusals": report.refusals,
-        "bands": _rounded(report.bands),
+        "results": _rounded(as_kept(report.results)),
         "notes": report.notes,
         "pictures": report.pictures,
     }
@@ -85,18 +92,15 @@ def as_text(result: dict[str, Any]) -> str:
     if result["refused"]:
         return f"{result['file']}: refused: {result['refused']}"
     lines = [f"{result['file']}  {result['duration_s']:.1f} s  {result['rate_hz']} Hz"]
-    for key, value in result["readings"].items():
-        reading = BY_KEY[key]
-        shown = _shown(value, reading.decimals)
-        band = result["bands"].get(key)
-        lines.append(
-            f"  {reading.name:26s} {shown} {reading.unit}"
-            + (f"  ± {band:.2g}" if band else "")
-            + (f"  ({result['flags'][key]})" if key in result["flags"] else "")
-        )
-    lines += [
-        f"  {BY_KEY[key].name:26s} - {reason}" for key, reason in result["refusals"].items() if key in BY_KEY
-    ]  # fmt: skip
+    for key, known in from_kept(result["results"]).items():
+        reading = BY_KEY.get(key)
+        if reading is None:
+            continue
+        shown = f"- {known.refusal}"
+        if known.value is not None:
+            shown = f"{BOUND_SIGNS[known.bound]}{_shown(known.value, reading.decimals)} {reading.unit}"
+        band = f"  ± {known.band:.2g}" if known.band else ""
+        lines.append(f"  {reading.name:26s} {shown}{band}" + (f"  ({known.flag})" if known.flag else ""))
     return "\n".join(lines + [f"  note: {note}" for note in result["notes"]])
 
 
@@ -118,6 +122,8 @@ class ProbeToRead:
     loopback: str | None = None
     nominal_dbfs: float | None = None
     channel: int | None = None
+    known: dict[str, Any] | None = None
+    """What was read of the same recording before some methods changed."""
 
 
 def read(probe: ProbeToRead, desk: Desk) -> dict[str, Any]:
@@ -131,16 +137,39 @@ def read(probe: ProbeToRead, desk: Desk) -> dict[str, Any]:
         part = part_in(clip)
         result = device_file(
             as_written(part), path, loopback=loop if probe.loopback else None, nominal_dbfs=probe.nominal_dbfs,
-            channel=probe.channel, tell=desk.tell,
+            channel=probe.channel, keys=_changed(probe.known), tell=desk.tell,
         )  # fmt: skip
     if result["refused"] is not None:
-        raise Refused(result["refused"], "not_a_measurement")
+        raise Refused(result["refused"], result["code"])
+    if probe.known is not None:
+        return _renewed(probe.known, result)
     section = layout(part).named("ladder")
     if section is not None:
         returned = read_returned(clip, as_written(part), probe.channel)
         excerpt = Clip.of(returned.section(section), ANALYSIS_RATE_HZ)
         result["playing"] = for_listening(excerpt, probe.playing, desk)
     return result
+
+
+def _versions(known: dict[str, Any]) -> dict[str, int]:
+    return {key: one.version for key, one in from_kept(known["results"]).items()}
+
+
+def _changed(known: dict[str, Any] | None) -> list[str] | None:
+    """The readings whose methods changed since; None where all are to be read."""
+    if known is None:
+        return None
+    versions = _versions(known)
+    return [key for key, reading in BY_KEY.items() if versions.get(key, 0) != reading.version]
+
+
+def _renewed(known: dict[str, Any], result: dict[str, Any]) -> dict[str, Any]:
+    """What was known with the results and pictures that are new; a result whose method is the same stays as it was."""
+    versions, fresh = _versions(known), _versions(result)
+    new = {key: one for key, one in result["results"].items() if versions.get(key) != fresh[key]}
+    gone = {name.partition(".")[0] for name in new}
+    kept = {key: one for key, one in known["results"].items() if key.partition(".")[0] not in gone}
+    return known | {"results": kept | new, "pictures": known["pictures"] | result["pictures"]}
 
 
 def part_in(clip: Clip) -> PartName:
@@ -151,8 +180,8 @@ def part_in(clip: Clip) -> PartName:
         if part is not None:
             return part
     if slates:
-        raise Unusable(f"wrong file: it carries the slate of take {slates[0].mark.take}, not that of a test file")
-    raise Unusable(f"no slate found: {NO_SLATE}")
+        raise Unusable.of(slate_of_a_take(slates[0].mark.take))
+    raise Unusable.of(NO_SLATE)
 
 
 def nominal_level(file: str, desk: Desk) -> float:
@@ -160,7 +189,7 @@ def nominal_level(file: str, desk: Desk) -> float:
     with desk.reading(file) as path:
         found = nominal_dbfs_of(Material(_clip(path)))
     if not isinstance(found.value, int | float):
-        raise Refused(found.refusal or "", "no_strumming")
+        raise Refused.of(found.refusal or NOT_MEASURED)
     return float(found.value)
 
 

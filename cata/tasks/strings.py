@@ -11,9 +11,11 @@ import numpy as np
 from cata.core.clip import Clip
 from cata.core.measure.device.returned import one_channel
 from cata.core.measure.pickup import resonance_from_playing
-from cata.core.measure.strings import Strings, decay_db_per_s, read_strings, tone_rms_dbfs, worst_waver
+from cata.core.measure.results import NOT_MEASURED, as_kept
+from cata.core.measure.strings import Strings, read_strings, string_results, tone_rms_dbfs
 from cata.errors import Refused
 from cata.media.decode import decode
+from cata.said import Said
 from cata.tasks.desk import Desk
 from cata.tasks.listening import for_listening
 from cata.tasks.shape import Task
@@ -36,36 +38,12 @@ def read(wish: StringsToRead, desk: Desk) -> dict[str, Any]:
         clip = Clip(clip.samples[wish.channel : wish.channel + 1], clip.rate_hz)
     one, notes = one_channel(clip)
     found = read_strings(one)
-    if isinstance(found, str):
-        raise Refused(found, "no_strings")
+    if isinstance(found, Said):
+        raise Refused.of(found)
     heard = for_listening(one, wish.playing, desk) | {"first_s": round(found.first_s, 4)}
-    whole: dict[str, Any] = {"part": "strings", "evidence": "played", "refused": None, "notes": list(notes)}
-    return whole | _plain(found) | {"playing": heard}
-
-
-def _plain(found: Strings) -> dict[str, Any]:
-    readings: dict[str, Any] = {
-        "heard_lufs": round(found.output_lufs, 3),
-        "rms_dbfs": round(found.plain_rms_dbfs, 3),
-        "string_balance_db": {str(i + 1): round(float(v), 3) for i, v in enumerate(found.balance_db)},
-        "rounds": found.rounds,
-    }
-    refusals = {}
-    waver = worst_waver(found)
-    if isinstance(waver.value, dict):
-        readings["waver"] = waver.value
-    else:
-        refusals["waver"] = waver.refusal or ""
-    decay = decay_db_per_s(found)
-    if decay is None:
-        refusals["decay_db_per_s"] = "not every string rings long enough"
-    else:
-        readings["decay_db_per_s"] = {str(i + 1): round(v, 2) for i, v in enumerate(decay)}
-    bands = {"heard_lufs": found.output_band_db, "string_balance_db": found.balance_band_db}
-    return {
-        "readings": readings,
-        "refusals": refusals,
-        "bands": {key: round(band, 3) for key, band in bands.items() if band is not None},
+    whole: dict[str, Any] = {"part": "strings", "refused": None, "notes": list(notes)}
+    return whole | {
+        "rounds": found.rounds, "results": as_kept(string_results(found)), "playing": heard,
         "strings": {
             "heard_db": found.heard_db.round(3).tolist(), "plain_dbfs": found.plain_dbfs.round(3).tolist(),
             "powers": found.powers.tolist(), "noise_powers": found.noise_powers.tolist(),
@@ -86,7 +64,7 @@ def resonance(pair: Pair, _desk: Desk) -> dict[str, float]:
     """The resonance of a pickup by playing, against a reference; Refused where it cannot be told."""
     found = resonance_from_playing(_strings(pair.own), _strings(pair.reference), pair.known)
     if not isinstance(found.value, dict):
-        raise Refused(found.refusal or "", "no_resonance")
+        raise Refused.of(found.refusal or NOT_MEASURED)
     return {key: float(value) for key, value in found.value.items() if isinstance(value, int | float)}
 
 
@@ -101,7 +79,7 @@ def tone_level(file: str, desk: Desk) -> float:
         one, _ = one_channel(decode(path).clip)
     found = tone_rms_dbfs(one)
     if not isinstance(found.value, float):
-        raise Refused(found.refusal or "", "no_tone")
+        raise Refused.of(found.refusal or NOT_MEASURED)
     return found.value
 
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from cata.core.measure.analysis import Analysis, analyse_material
+from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
+from cata.core.measure.results import Results
 from cata.core.peaks import chart_spectrum, outline
 from cata.media import decode as media
 from cata.media.decode import Limits, decode
@@ -53,32 +54,48 @@ def inspect(look: Look, desk: Desk) -> Facts:
 
 @dataclass(frozen=True)
 class ToAnalyse:
-    """A recording, where its listening copy goes, and the declared silence before the playing."""
+    """A recording, where its listening copy goes, and the declared silence before the playing.
+
+    ``keys`` are the readings that are wanted where all else is known; None for all of them and the copy.
+    """
 
     file: str
     copy: str
     lead_in_s: float = 0.0
+    keys: tuple[str, ...] | None = None
 
 
 @dataclass(frozen=True)
-class Analysed:
-    """All readings of a take, its outline and chart spectrum, and the gain that undoes the scaling of its copy."""
+class Drawn:
+    """What lanes and charts need: the gain that undoes the scaling of the listening copy, outline and spectrum."""
 
-    analysis: Analysis
     copy_gain_db: float
     outline: list[float]
     spectrum: list[float | None]
 
 
+@dataclass(frozen=True)
+class Analysed:
+    """The readings of a take that were wanted, and what is drawn of it where all were."""
+
+    results: Results
+    drawn: Drawn | None
+
+
 def analyse(take: ToAnalyse, desk: Desk) -> Analysed:
-    """Read a take and write its listening copy; BadAudio where the file cannot be used."""
+    """Read a take and write its listening copy, unless only some readings are wanted.
+
+    BadAudio where the file cannot be used.
+    """
     with desk.reading(take.file) as path:
         recording = decode(path, Limits(max_duration_s=float("inf")))
     material = Material(recording.clip, lead_in_s=take.lead_in_s, lossy=recording.lossy)
-    analysis = analyse_material(material)
+    results = analyse_material(material, take.keys)
+    if take.keys is not None:
+        return Analysed(results, None)
     with desk.writing(take.copy) as copy:
         gain_db = write_listening_copy(material.work, copy)
-    return Analysed(analysis, gain_db, outline(material.work), chart_spectrum(material))
+    return Analysed(results, Drawn(gain_db, outline(material.work), chart_spectrum(material)))
 
 
 INSPECT = Task("inspect", inspect, limit_s=120)

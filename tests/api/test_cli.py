@@ -14,6 +14,7 @@ from typer.testing import CliRunner
 from cata.cli import app
 from cata.core.measure.device.readings import BY_KEY as DEVICE_KEYS
 from cata.core.measure.registry import BY_KEY
+from cata.core.measure.results import from_kept
 from tests.conftest import running, write_take
 
 runner = CliRunner()
@@ -23,9 +24,9 @@ def test_measure_prints_exactly_the_documented_keys(tmp_path: Path) -> None:
     result = runner.invoke(app, ["measure", str(write_take(tmp_path / "a.wav")), "--json"])
     assert result.exit_code == 0
     found = json.loads(result.stdout)
-    assert list(found) == ["file", "rate_hz", "channels", "duration_s", "refused", "readings", "flags", "refusals"]
-    assert set(found["readings"]) | set(found["refusals"]) == set(BY_KEY)
-    assert set(found["readings"]) & set(found["refusals"]) == set()
+    assert list(found) == ["file", "rate_hz", "channels", "duration_s", "refused", "code", "results", "notes"]
+    assert set(found["results"]) == set(BY_KEY)
+    assert all(("value" in one) != ("refusal" in one) for one in found["results"].values())
 
 
 def test_a_refused_file_gives_exit_status_2_and_the_others_are_measured(tmp_path: Path) -> None:
@@ -35,7 +36,7 @@ def test_a_refused_file_gives_exit_status_2_and_the_others_are_measured(tmp_path
     assert result.exit_code == 2
     first, second = json.loads(result.stdout)
     assert first["refused"] is None
-    assert second["refused"] == "the file is empty (0 bytes)"
+    assert second["code"] == "empty"
     assert "LUFS" in runner.invoke(app, ["measure", str(good)]).stdout
 
 
@@ -94,15 +95,16 @@ def test_a_test_file_is_written_and_a_device_read_from_its_return(tmp_path: Path
     arguments = ["device", "--sent", str(sent), "--returned", str(returned), "--json"]
     found = json.loads(runner.invoke(app, [*arguments, "--nominal-dbfs", "-18"]).stdout)
     assert list(found)[:5] == ["file", "rate_hz", "channels", "duration_s", "refused"]
-    readings = found["readings"]
-    assert readings["gain_db"] == pytest.approx(-1.94, abs=0.1)
-    assert readings["breakup_dbfs"]["3"] == pytest.approx(-12.04 - 4.03, abs=0.15)
-    assert readings["headroom_db"] == pytest.approx(readings["breakup_dbfs"]["3"] + 18, abs=1e-3)
+    known = from_kept(found["results"])
+    readings = known.readings
+    assert known.number("gain_db") == pytest.approx(-1.94, abs=0.1)
+    assert known.number("breakup_dbfs.3") == pytest.approx(-12.04 - 4.03, abs=0.15)
+    assert known.number("headroom_db") == pytest.approx(known.parts("breakup_dbfs")["3"] + 18, abs=1e-3)
     assert readings["delay_ms"] == pytest.approx(3000 / 44.1, abs=0.05)
     assert set(readings) <= set(DEVICE_KEYS)
     with_loop = json.loads(runner.invoke(app, [*arguments, "--loopback", str(loop)]).stdout)
-    assert with_loop["readings"]["gain_db"] == pytest.approx(12.04, abs=0.1)
-    assert with_loop["readings"]["delay_ms"] == pytest.approx(0.0, abs=0.05)
+    assert with_loop["results"]["gain_db"]["value"] == pytest.approx(12.04, abs=0.1)
+    assert with_loop["results"]["delay_ms"]["value"] == pytest.approx(0.0, abs=0.05)
     text = runner.invoke(app, arguments[:-1]).stdout
     assert "Headroom" in text
     wrong = runner.invoke(app, ["device", "--sent", str(sent), "--returned", str(write_take(tmp_path / "t.wav"))])

@@ -11,17 +11,19 @@ from hypothesis import strategies as st
 
 from cata.core.clip import Clip
 from cata.core.match.pair import match_pair
-from cata.core.measure.analysis import Analysis, analyse, analyse_material
+from cata.core.measure.analysis import analyse, analyse_material
 from cata.core.measure.material import Material, block_powers
 from cata.core.measure.registry import BY_KEY
+from cata.core.measure.results import Results
 from cata.core.peaks import chart_hz, chart_spectrum, outline
 from cata.core.resample import to_rate
 from cata.errors import Invalid
 from cata.services.evidence import readings
+from tests.conftest import declines
 from tests.tones import plucks, sine, white
 
 
-def numbers(analysis: Analysis) -> list[float]:
+def numbers(analysis: Results) -> list[float]:
     return [number for value in analysis.readings.values() for number in number_parts(value)]
 
 
@@ -30,11 +32,11 @@ def number_parts(value: object) -> list[float]:
     return [float(part) for part in parts if isinstance(part, (int, float))]
 
 
-def check(analysis: Analysis) -> None:
+def check(analysis: Results) -> None:
     assert set(analysis.readings) | set(analysis.refusals) == set(BY_KEY)
     assert not set(analysis.readings) & set(analysis.refusals)
     assert all(math.isfinite(number) for number in numbers(analysis))
-    assert all(reason for reason in analysis.refusals.values())
+    assert all(why.code and why.words for why in analysis.refusals.values())
 
 
 @given(
@@ -106,11 +108,11 @@ def test_another_rate_reads_the_same() -> None:
 
 
 def test_a_clip_refuses_what_is_no_audio() -> None:
-    with pytest.raises(Invalid, match="shape"):
+    with declines(Invalid, "bad_samples"):
         Clip(np.zeros(5, np.float32), 48000)
-    with pytest.raises(Invalid, match="float32"):
+    with declines(Invalid, "bad_samples"):
         Clip(np.zeros((1, 5)), 48000)  # type: ignore[arg-type]
-    with pytest.raises(Invalid, match="positive"):
+    with declines(Invalid, "bad_samples"):
         Clip.of([0.0], 0)
     clip = Clip.of([[1.0, 2.0, 3.0]], 10)
     assert clip.duration_s == pytest.approx(0.3)

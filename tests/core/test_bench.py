@@ -13,6 +13,7 @@ from cata.core.measure.pitch import find_peaks
 from cata.core.signals.phrase import Note
 from cata.core.signals.strings import pluck
 from cata.errors import Invalid
+from tests.conftest import declines
 from tests.tolerances import ALIAS_DB
 
 
@@ -70,9 +71,9 @@ def test_the_speaker_rolls_off_and_is_causal() -> None:
 
 
 def test_devices_refuse_unknown_knobs_and_positions() -> None:
-    with pytest.raises(Invalid, match="has no control 'gain'"):
+    with declines(Invalid, "no_control"):
         PEDALS["mid-hump"].settings({"gain": 0.5})
-    with pytest.raises(Invalid, match="between 0 and 1"):
+    with declines(Invalid, "out_of_range"):
         AMPLIFIERS["clean"].settings({"bass": 1.5})
 
 

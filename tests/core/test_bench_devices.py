@@ -26,6 +26,7 @@ from cata.core.bench.curves import Curve, folded, hard, rounded, soft, uneven
 from cata.core.bench.device import Device
 from cata.core.bench.pedals import PEDALS
 from cata.errors import Invalid
+from tests.conftest import declines
 
 Floats = npt.NDArray[np.float64]
 RATE_HZ, PERIOD = 48_000, 212
@@ -158,7 +159,7 @@ def test_blocks_do_to_a_signal_what_they_do_to_its_period() -> None:
 
 
 def test_a_device_of_the_bench_refuses_what_it_has_not() -> None:
-    with pytest.raises(Invalid, match="has no control"):
+    with declines(Invalid, "no_control"):
         AMPLIFIERS["edge"].truth({"middle": 0.5}, HZ, -20.0)
-    with pytest.raises(Invalid, match="between 0 and 1"):
+    with declines(Invalid, "out_of_range"):
         PEDALS["boost"].render(np.zeros(10, np.float32), {"gain": 2.0})

@@ -20,6 +20,7 @@ from cata.core.signals.slate import SlateMark, slate
 from cata.core.signals.testfile.layout import MARKS, PartName, layout
 from cata.core.signals.testfile.waves import sent_file
 from cata.core.workshop.coil import with_cable
+from tests.conftest import declines
 from tests.outside import RATE_HZ, Recorder, sent_samples, shaped
 from tests.tolerances import RATIO_SHARE, THRESHOLD_DB, TIMES_SHARE
 
@@ -52,7 +53,7 @@ def both_parts(through: Compressing, seed: int) -> tuple[Report, Report]:
 @pytest.mark.parametrize("known", COMPRESSORS, ids=lambda k: f"{k['threshold_db']:.0f} dB {k['ratio']}:1")
 def test_compressors_give_back_their_constants(known: dict[str, float]) -> None:
     tones, bursts = both_parts(Compressing(**known, makeup_db=4.0), seed=int(known["ratio"] * 10))
-    found, times = tones.readings["compressor"], bursts.readings["compressor"]
+    found, times = tones.results.readings["compressor"], bursts.results.readings["compressor"]
     assert isinstance(found, dict)
     assert isinstance(times, dict)
     assert found["threshold_dbfs"] == pytest.approx(known["threshold_db"], abs=THRESHOLD_DB)
@@ -70,7 +71,7 @@ def test_the_dry_signal_gives_dynamics_back(dry: float, kept: float) -> None:
     sent = sent_samples("tones")
     squeezed = Compressing(threshold_db=-20.0, ratio=4.0, knee_db=0.0).process(sent.astype(np.float32))
     report = device_report(as_written("tones"), Recorder(5).record(dry * sent + (1 - dry) * squeezed))
-    found = report.readings["compressor"]
+    found = report.results.readings["compressor"]
     assert isinstance(found, dict)
     assert found["dynamics_kept_percent"] == pytest.approx(kept, abs=0.6)
 
@@ -126,31 +127,31 @@ def of_a_take() -> Clip:
 
 
 REFUSED = {
-    "clipped interface": (lambda: clipped(recorded(good())), "overdriven"),
-    "no slate at all": (lambda: Clip.of(white(RATE_HZ * 30), RATE_HZ), "no slate found"),
-    "shorter than the file": (lambda: Clip.of(white(RATE_HZ * 5), RATE_HZ), "shorter than the file"),
-    "cut off at the end": (lambda: Clip.of(recorded(good()).samples[:, : 20 * RATE_HZ], RATE_HZ), "no closing slate"),
-    "begun too late": (lambda: Clip.of(recorded(good()).samples[:, 3 * RATE_HZ :], RATE_HZ), "no opening slate"),
-    "another part": (lambda: recorded(good("bursts")), "wrong file: .* part “bursts”"),
-    "a take of a flight": (of_a_take, "wrong file: .*take 12"),
-    "two different channels": (lambda: two_channels(recorded(good())), "two different channels"),
-    "too much noise": (lambda: recorded(good(), snr_db=24.0), "too much noise"),
-    "tremolo": (lambda: recorded(wavering(good(), "tremolo")), "wavering by"),
-    "chorus": (lambda: recorded(wavering(good(), "chorus")), "wavering by|pitch moving"),
-    "a short echo": (lambda: recorded(echoing(good(), 0.12)), "goes on sounding|wavering"),
-    "a long echo": (lambda: recorded(echoing(good(), 0.45)), "goes on sounding|wavering|silence"),
-    "reverb": (lambda: recorded(reverberant(good())), "goes on sounding"),
+    "clipped interface": (lambda: clipped(recorded(good())), "clipped"),
+    "no slate at all": (lambda: Clip.of(white(RATE_HZ * 30), RATE_HZ), "no_slate"),
+    "shorter than the file": (lambda: Clip.of(white(RATE_HZ * 5), RATE_HZ), "shorter_than_file"),
+    "cut off at the end": (lambda: Clip.of(recorded(good()).samples[:, : 20 * RATE_HZ], RATE_HZ), "no_closing_slate"),
+    "begun too late": (lambda: Clip.of(recorded(good()).samples[:, 3 * RATE_HZ :], RATE_HZ), "no_opening_slate"),
+    "another part": (lambda: recorded(good("bursts")), "other_part"),
+    "a take of a flight": (of_a_take, "slate_of_a_take"),
+    "two different channels": (lambda: two_channels(recorded(good())), "two_channels"),
+    "too much noise": (lambda: recorded(good(), snr_db=24.0), "noise"),
+    "tremolo": (lambda: recorded(wavering(good(), "tremolo")), "level_wavers"),
+    "chorus": (lambda: recorded(wavering(good(), "chorus")), "level_wavers|pitch_wavers"),
+    "a short echo": (lambda: recorded(echoing(good(), 0.12)), "sounds_on|level_wavers|pitch_wavers"),
+    "a long echo": (lambda: recorded(echoing(good(), 0.45)), "sounds_on|level_wavers|pitch_wavers|sounds_in_silence"),
+    "reverb": (lambda: recorded(reverberant(good())), "sounds_on"),
     "cut in the middle": (
-        lambda: Clip.of(np.delete(recorded(good()).samples, np.s_[500_000:548_000], axis=1), RATE_HZ), "it was cut"),
-    "not a number": (lambda: Clip.of(np.where(np.arange(1_200_000) == 9e5, np.nan, 0.1), RATE_HZ), "no numbers"),
+        lambda: Clip.of(np.delete(recorded(good()).samples, np.s_[500_000:548_000], axis=1), RATE_HZ), "cut"),
+    "not a number": (lambda: Clip.of(np.where(np.arange(1_200_000) == 9e5, np.nan, 0.1), RATE_HZ), "no_numbers"),
 }  # fmt: skip
 
 
 @pytest.mark.grid(6)
 @pytest.mark.parametrize("name", REFUSED)
 def test_what_would_make_every_reading_wrong_is_refused_with_its_reason(name: str) -> None:
-    make, reason = REFUSED[name]
-    with pytest.raises(Unusable, match=reason):
+    make, codes = REFUSED[name]
+    with declines(Unusable, *codes.split("|")):
         device_report(as_written(PART), make())
 
 
@@ -160,10 +161,14 @@ def test_one_live_channel_of_two_is_taken_and_a_chosen_one_too() -> None:
     report = device_report(as_written(PART), lone)
     assert report.notes == ["only channel 2 carries a signal"]
     chosen = device_report(as_written(PART), two_channels(clip), channel=0)
-    assert chosen.readings["chord_clarity_db"] == pytest.approx(report.readings["chord_clarity_db"], abs=0.1)
+    assert chosen.results.number("chord_clarity_db") == pytest.approx(
+        report.results.number("chord_clarity_db"), abs=0.1
+    )
     upside_down = device_report(as_written(PART), Clip.of(np.stack([clip.samples[0], -clip.samples[0]]), RATE_HZ))
-    assert upside_down.readings["chord_clarity_db"] == pytest.approx(report.readings["chord_clarity_db"], abs=0.1)
-    with pytest.raises(Unusable, match="no channel 2"):
+    assert upside_down.results.number("chord_clarity_db") == pytest.approx(
+        report.results.number("chord_clarity_db"), abs=0.1
+    )
+    with declines(Unusable, "no_channel"):
         device_report(as_written(PART), clip, channel=1)
 
 
@@ -173,11 +178,11 @@ def test_the_file_sent_is_known_at_any_level_and_rate_but_not_when_it_was_change
         quieter = Clip.of(clip.samples * 0.5, rate)
         assert read_sent(quieter).level_db == pytest.approx(-6.02, abs=0.01)
     samples = sent_file("bursts").samples.copy()
-    with pytest.raises(Unusable, match="changed since it was written"):
+    with declines(Unusable, "sent_changed"):
         read_sent(Clip.of(np.tanh(samples * 3), RATE_HZ))
-    with pytest.raises(Unusable, match="not a test file"):
+    with declines(Unusable, "no_test_file"):
         read_sent(Clip.of(white(RATE_HZ), RATE_HZ))
-    with pytest.raises(Unusable, match="ends before"):
+    with declines(Unusable, "sent_cut"):
         read_sent(Clip.of(samples[:, : 5 * RATE_HZ], RATE_HZ))
 
 
@@ -199,11 +204,11 @@ def test_a_loopback_takes_the_interface_out() -> None:
     corrected = device_report(as_written("sweep"), Recorder(5).record(coloured), loopback=loop)
     uncorrected = device_report(as_written("sweep"), Recorder(5).record(coloured))
     for key in ("transparency_db", "low_end_loss_db"):
-        assert corrected.readings[key] == pytest.approx(alone.readings[key], abs=0.1)
-        assert key not in corrected.flags
-    assert abs(uncorrected.readings["low_end_loss_db"] - alone.readings["low_end_loss_db"]) > 0.5
-    assert corrected.readings["polarity"] == Recorder(5).sign * Recorder(4).sign
-    with pytest.raises(Unusable, match="the loop-back: no slate"):
+        assert corrected.results.readings[key] == pytest.approx(alone.results.readings[key], abs=0.1)
+        assert key not in corrected.results.flags
+    assert abs(uncorrected.results.readings["low_end_loss_db"] - alone.results.readings["low_end_loss_db"]) > 0.5
+    assert corrected.results.readings["polarity"] == Recorder(5).sign * Recorder(4).sign
+    with declines(Unusable, "loopback_shorter_than_file"):
         device_report(as_written("sweep"), Recorder(5).record(coloured), loopback=Clip.of(white(90000), RATE_HZ))
 
 
@@ -217,28 +222,28 @@ def test_a_coil_is_read_against_a_flat_reference_and_not_without() -> None:
         np.fft.irfft(one, 1 << 21)[: len(sent)] for one in (induced / (1 - x * x + 1j * x / coil.q), induced)
     )
     report = device_report(as_written("sweep"), Recorder(2).record(out), loopback=Recorder(3).record(reference))
-    found = report.readings["resonance"]
+    found = report.results.readings["resonance"]
     assert isinstance(found, dict)
     assert found["resonance_hz"] == pytest.approx(coil.resonance_hz, rel=0.01)
     assert found["q"] == pytest.approx(coil.q, rel=0.03)
     alone = device_report(as_written("sweep"), Recorder(2).record(out))
-    assert "no flat reference" in alone.refusals["resonance"]
+    assert alone.results.code("resonance") == "no_flat_reference"
 
 
 @pytest.mark.parametrize(("drive", "onset"), [(3.0, -6.2), (6.0, -12.2), (10.0, -16.6)])
 def test_breakup_in_playing_follows_the_drive(drive: float, onset: float) -> None:
     out = shaped(lambda x: np.clip(drive * x, -1, 1))(sent_samples("ladder"))
     report = device_report(as_written("ladder"), Recorder(8).record(out))
-    found = report.readings["played_breakup_dbfs"]
+    found = report.results.readings["played_breakup_dbfs"]
     assert isinstance(found, dict)
     assert found["3"] == pytest.approx(onset, abs=1.0)
-    assert "breakup_dbfs" not in report.readings  # of playing, never mixed with that of tones
+    assert "breakup_dbfs" not in report.results.readings  # of playing, never mixed with that of tones
 
 
 def test_a_compressor_in_playing_is_not_taken_for_a_clipper() -> None:
     out = Compressing(threshold_db=-25.0, ratio=4.0).process(sent_samples("ladder").astype(np.float32))
     report = device_report(as_written("ladder"), Recorder(8).record(out.astype(np.float64)))
-    assert "compressor, not a clipper" in report.refusals["played_breakup_dbfs"]
+    assert report.results.code("played_breakup_dbfs") == "compressor"
 
 
 @pytest.mark.certify
@@ -247,11 +252,11 @@ def test_bands_of_sweeps_and_chords_hold_19_times_in_20() -> None:
     for part, curve in (("sweep", uneven(0.4, 0.9)), ("chords", soft(0.5))):
         through = shaped(lambda x, c=curve: c.value(x.astype(np.float64)))(sent_samples(part))  # type: ignore[misc]
         reports = [device_report(as_written(part), Recorder(s, plain=True).record(through)) for s in range(10)]  # type: ignore[arg-type]
-        both = reports[0].bands.keys() & reports[1].bands.keys()
+        both = reports[0].results.bands.keys() & reports[1].results.bands.keys()
         keys = [key for key in both if key.split(".")[0] in ("response_db", "chords_db", "noise_dbfs")]
         for key in keys:
             values = [value_of(report, key) for report in reports]
-            band = np.mean([report.bands[key] for report in reports])
+            band = np.mean([report.results.bands[key] for report in reports])
             pairs = [(a, b) for i, a in enumerate(values) for b in values[:i]]
             inside += sum(abs(a - b) <= band for a, b in pairs)
             total += len(pairs)
@@ -268,17 +273,17 @@ def test_bands_of_a_chord_near_the_noise_grow_with_it(bend: float) -> None:
     inside = []
     for key in ("chords_db.third", "chords_db.fifth", "chords_db.triad"):
         values = [value_of(report, key) for report in reports]
-        band = float(np.mean([report.bands[key] for report in reports]))
+        band = float(np.mean([report.results.bands[key] for report in reports]))
         assert np.mean(values) < -50
         assert band < 2.0
         inside += [abs(a - b) <= band for i, a in enumerate(values) for b in values[:i]]
     assert np.mean(inside) >= 0.92
     # Played softly nothing stands clear of the noise: a bound, and a bound has no band.
-    assert "nothing between the notes" in reports[0].flags["chords_db.soft third"]
-    assert "chords_db.soft third" not in reports[0].bands
+    assert reports[0].results["chords_db.soft third"].bound == "at_most"
+    assert "chords_db.soft third" not in reports[0].results.bands
 
 
 def value_of(report: Report, key: str) -> float:
     name, _, part = key.partition(".")
-    found = report.readings[name]
+    found = report.results.readings[name]
     return float(found[part]) if isinstance(found, dict) else float(found)  # type: ignore[arg-type]

@@ -14,6 +14,7 @@ from cata.core.evidence.maps import knob_map
 from cata.core.evidence.probe import REGION_BANDS, Probe
 from cata.core.evidence.stages import standing, why_not_told
 from cata.core.gear import Control
+from tests.probes import probe, results
 
 PITCHES = (107.6, 226.4, 888.9)
 DRIVE, TONE = Control(key="drive", name="Drive"), Control(key="tone", name="Tone", scale="clock")
@@ -35,7 +36,7 @@ def known(device: str, **settings: float) -> Probe:
             around = slice(above[0] - 1, above[0] + 1)
             points.append((hz, float(np.interp(1.0, fallen[around], levels[around]))))
     response |= {"125": response["100"], "250": response["200"], "1000": response["800"]}
-    return Probe(1, "", settings, {"response_db": response, "gain_db": response["200"], **BROKE_UP},
+    return probe(1, "", settings, {"response_db": response, "gain_db": response["200"], **BROKE_UP},
                  pictures={"compression by pitch": points})  # fmt: skip
 
 
@@ -63,23 +64,23 @@ def test_a_knob_stands_where_its_circuit_puts_it(device: str, knob: str, place: 
 def test_what_neither_moves_nor_breaks_up_stands_nowhere() -> None:
     readings = {"gain_db": 3.0, "response_db": {"100": 3.0, "200": 3.0, "800": 3.0}}
     pictures = {"compression by pitch": [(226.4, -20.0)]}
-    still = Probe(1, "", {}, readings | BROKE_UP, pictures=pictures)
+    still = probe(1, "", {}, readings | BROKE_UP, pictures=pictures)
     assert standing(still, still) is None
     assert "226 Hz" in why_not_told(still, still)
-    clean = Probe(2, "", {}, {"gain_db": 20.0})
+    clean = probe(2, "", {}, {"gain_db": 20.0})
     assert standing(still, clean) is None
     assert "both of its ends" in why_not_told(still, clean)
     assert why_not_told(clean, clean) == ""
-    bias = Probe(3, "", {}, still.readings, pictures={"compression by pitch": [(226.4, -30.0)]})
+    bias = probe(3, "", {}, still.results.readings, pictures={"compression by pitch": [(226.4, -30.0)]})
     assert standing(still, bias).place == "elsewhere"  # type: ignore[union-attr]
     # The gain of a compressor falls as well: that is no breakup.
-    squeezed = Probe(4, "", {}, readings, pictures=pictures)
-    assert standing(squeezed, replace(bias, readings=readings)) is None
+    squeezed = probe(4, "", {}, readings, pictures=pictures)
+    assert standing(squeezed, replace(bias, results=results(readings))) is None
     assert why_not_told(squeezed, squeezed) == ""
 
 
 def at(place: float, **readings: object) -> Probe:
-    return Probe(round(100 * place), "", {"boost": place}, readings)
+    return probe(round(100 * place), "", {"boost": place}, readings)
 
 
 def test_a_boost_says_its_range_and_whether_it_turns_down() -> None:
@@ -97,22 +98,21 @@ def test_a_boost_says_its_range_and_whether_it_turns_down() -> None:
 def test_the_knobs_of_a_compressor_are_told_in_dynamics_kept() -> None:
     blend = Control(key="blend", name="Blend")
     probes = [
-        Probe(1, "", {"blend": place}, {"gain_db": 6.0, "compressor": {"dynamics_kept_percent": kept}})
+        probe(1, "", {"blend": place}, {"gain_db": 6.0, "compressor": {"dynamics_kept_percent": kept}})
         for place, kept in ((0.0, 100.0), (0.5, 72.0), (1.0, 50.0))
     ]
     (answer,) = knob_answers(probes, [blend], tonal=False)
     assert answer.sentence.startswith("Blend lowers the dynamics kept by 50 % from 0 to 10.")
     assert (answer.unit, answer.span) == ("%", 50.0)
     # Where the dry path is left alone nothing is squeezed: that is all of the dynamics, not an unknown share of them.
-    dry = replace(probes[0], readings={"gain_db": 0.0}, refusals={"compressor": "it does not compress"})
+    dry = replace(probes[0], results=results({"gain_db": 0.0}, {"compressor": "no_compressor"}))
     (answer,) = knob_answers([dry, *probes[1:]], [blend], tonal=False)
     assert answer.points == [(0.0, 100.0), (0.5, 72.0), (1.0, 50.0)]
     attack = Control(key="attack", name="Attack")
+    whole = probes[2].results.readings["compressor"]
     slow = [
-        replace(
-            probes[0], settings={"attack": place}, readings={"compressor": probes[2].readings["compressor"] | times}
-        )
-        for place, times in ((0.0, {"attack_ms": 2.0}), (1.0, {"attack_ms": 40.0}))
+        replace(probes[0], settings={"attack": place}, results=results({"compressor": whole | {"attack_ms": ms}}))
+        for place, ms in ((0.0, 2.0), (1.0, 40.0))
     ]
     (answer,) = knob_answers(slow, [attack], tonal=False)
     assert answer.sentence == "Attack lengthens the attack: 2 ms at 0, 40 ms at 10."
@@ -124,7 +124,7 @@ def test_a_volume_whose_gain_was_refused_is_told_by_the_level() -> None:
 
     def loud(place: float) -> Probe:
         response = {band: -12.0 + 24.0 * place for bands in REGION_BANDS.values() for band in bands}
-        return Probe(1, "", {"volume": place}, {"breakup_dbfs": {"3": -58.0}, "response_db": response})
+        return probe(1, "", {"volume": place}, {"breakup_dbfs": {"3": -58.0}, "response_db": response})
 
     (answer,) = knob_answers([loud(0.0), loud(1.0)], [volume], tonal=False)
     assert answer.sentence == "Volume lifts the level by 24 dB from 0 to 10."
@@ -138,7 +138,7 @@ def grid() -> list[Probe]:
             lift = 20.0 * (tone - 0.5) * (1 - 0.5 * drive)
             response = dict.fromkeys((band for bands in REGION_BANDS.values() for band in bands), 0.0)
             response |= dict.fromkeys(REGION_BANDS["presence"], lift)
-            probes.append(Probe(len(probes), "", {"drive": drive, "tone": tone, "level": 0.5},
+            probes.append(probe(len(probes), "", {"drive": drive, "tone": tone, "level": 0.5},
                                 {"response_db": response, "gain_db": 10 * drive}))  # fmt: skip
     return probes
 
@@ -163,7 +163,7 @@ def test_a_tone_control_is_told_by_what_it_does_not_by_what_it_leaves_behind() -
     def turned(place: float, *without: str, air: float = 0.0) -> Probe:
         bands = {band: -20.0 + place * lifted[name] for name, bands in REGION_BANDS.items() for band in bands}
         bands |= {band: bands[band] + air for band in REGION_BANDS["air"]}
-        return Probe(round(place * 9), "", {"treble": place},
+        return probe(round(place * 9), "", {"treble": place},
                      {"response_db": {band: gain for band, gain in bands.items() if band not in without}})  # fmt: skip
 
     (answer,) = knob_answers([turned(0.0), turned(1.0)], [treble])

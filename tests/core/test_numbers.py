@@ -12,6 +12,7 @@ from cata.core.specs import read_number, read_specs
 from cata.demo.scenario import FLIGHTS, base_chain
 from cata.demo.shelf import ITEM, SHELF
 from cata.errors import Invalid
+from tests.conftest import declines
 
 
 @pytest.mark.parametrize(
@@ -27,7 +28,7 @@ def test_a_number_is_read_in_every_countrys_way(text: str, wanted: float) -> Non
 
 @pytest.mark.parametrize("text", ["", "ten", "1.2.3", "1,2,3", "--1", "1e5", "0x10"])
 def test_what_is_no_number_is_refused(text: str) -> None:
-    with pytest.raises(Invalid, match="is not a number"):
+    with declines(Invalid, "no_number"):
         read_number(text)
 
 

@@ -20,6 +20,7 @@ from cata.core.plan.order import (
 from cata.core.plan.schedule import Cell, cost_table
 from cata.core.plan.setup import CHANGE_S, Part, change_seconds, changes
 from cata.errors import Invalid
+from tests.conftest import declines
 from tests.tolerances import ORDER_GAP_PERCENT
 
 
@@ -126,12 +127,12 @@ def test_a_swapped_pedal_takes_its_knobs_with_it() -> None:
 
 @pytest.mark.parametrize("costs", [np.array([[0, 1], [2, 0]]), np.array([[0, -1], [-1, 0]]), np.zeros((2, 3))])
 def test_costs_that_are_no_table_of_seconds_are_refused(costs: np.ndarray) -> None:
-    with pytest.raises(Invalid, match="symmetric table of seconds"):
+    with declines(Invalid, "no_cost_table"):
         good_order(costs)
 
 
 def test_an_anchor_outside_the_plan_is_refused() -> None:
-    with pytest.raises(Invalid, match="one of the 2 takes, got 5"):
+    with declines(Invalid, "no_such_anchor"):
         good_order(np.zeros((2, 2), dtype=int), 5)
 
 

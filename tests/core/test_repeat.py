@@ -12,8 +12,8 @@ from cata.core.match.audit import audit_test
 from cata.core.match.evidence import Source, TakeEvidence
 from cata.core.match.repeat import Repeatability, drift, moved_beyond, repeatability, without_drift
 from cata.core.match.room import tail_of
-from cata.core.measure.analysis import Analysis
 from cata.core.measure.material import Material
+from cata.core.measure.results import Results
 from tests.tolerances import RECOVERED_SHARE
 from tests.tones import value
 
@@ -106,9 +106,7 @@ def test_reverb_on_one_take_is_a_fault_and_on_all_is_none() -> None:
 
     def rules(clips: list[Clip]) -> list[tuple[str, int]]:
         takes = [
-            TakeEvidence(
-                i, f"T{i}", Material(c, lead_in_s=0.6), Analysis({}, {}, {}), Source("PCM_24", False, 48000, 1)
-            )
+            TakeEvidence(i, f"T{i}", Material(c, lead_in_s=0.6), Results(), Source("PCM_24", False, 48000, 1))
             for i, c in enumerate(clips)
         ]
         return [(f.rule, f.take) for f in audit_test(takes).findings if f.rule == "wet_tail"]

@@ -14,9 +14,10 @@ from cata.core.match.pair import PairMatch
 from cata.core.match.rules import pair as pair_rules
 from cata.core.match.rules import take as take_rules
 from cata.core.match.rules.flight import residuals, tone_moved
-from cata.core.measure.analysis import Analysis
 from cata.core.measure.material import Material
 from cata.core.measure.regions import THIRD_OCTAVES_HZ
+from cata.said import said
+from tests.probes import results
 from tests.tones import pink, sine, white
 
 WAV = Source("PCM_24", False, 48000, 1)
@@ -31,7 +32,7 @@ def take(
     name: str = "Alder",
 ) -> TakeEvidence:
     clip = Clip.of(pink(-20, 3) if samples is None else samples, source.rate_hz)
-    return TakeEvidence(index, name, Material(clip), Analysis(readings=readings or {}), source)  # type: ignore[arg-type]
+    return TakeEvidence(index, name, Material(clip), results(readings or {}), source)  # type: ignore[arg-type]
 
 
 MATCHED = PairMatch(
@@ -76,7 +77,7 @@ def test_a_perfect_pair_has_no_finding() -> None:
         ({"polarity": "cannot tell"}, pair_rules.inverted, None),
         ({"lag_ms": 0.9}, pair_rules.lag, None),
         ({"lag_ms": 250.0}, pair_rules.lag, "note"),
-        ({"lag_ms": None, "refusals": {"lag_ms": "no onsets"}}, pair_rules.lag, "check"),
+        ({"lag_ms": None, "refusals": {"lag_ms": said("few_onsets", "no onsets")}}, pair_rules.lag, "check"),
         ({"same_phrase": "no"}, pair_rules.same_phrase, "fault"),
         ({"same_phrase": "unsure"}, pair_rules.same_phrase, "check"),
     ],

@@ -16,6 +16,7 @@ from cata.core.shelf.items import LEAVE, SPEC, propose_mapping, read_items, read
 from cata.core.shelf.table import MAX_ROWS, read_table, safe, write_table
 from cata.core.specs import FIELDS, field_named, read_specs, read_value, show_value, shown
 from cata.errors import Invalid, Refused
+from tests.conftest import declines
 
 ROWS = 'kind{s}name{s}price\npedal{s}"Flüstertal, grün"{s}"89{d}50"\npedal{s}Zweites{s}"1.200{d}00"\n'
 
@@ -32,24 +33,24 @@ def test_every_spreadsheets_csv_is_read(encoding: str, separator: str, decimal: 
 
 
 @pytest.mark.parametrize(
-    ("data", "words"),
+    ("data", "code"),
     [
         (b"", "empty"),
         (b"  \n \n", "empty"),
-        (b"kind,name\n", "no rows under its headings"),
-        (b"PK\x03\x04\x00\x00zip of a workbook", "save the sheet as CSV"),
-        (b"\xff\xfe\x00\xd8\x00", "is not"),
-        (b"name\n" + b"x\n" * (MAX_ROWS + 1), "split it"),
-        ((",".join(f"c{i}" for i in range(300)) + "\n" + "," * 299 + "1\n").encode(), "300 columns"),
+        (b"kind,name\n", "no_rows"),
+        (b"PK\x03\x04\x00\x00zip of a workbook", "no_text"),
+        (b"\xff\xfe\x00\xd8\x00", "bad_encoding"),
+        (b"name\n" + b"x\n" * (MAX_ROWS + 1), "too_many"),
+        ((",".join(f"c{i}" for i in range(300)) + "\n" + "," * 299 + "1\n").encode(), "too_many"),
     ],
 )
-def test_what_is_no_table_is_refused_with_its_reason(data: bytes, words: str) -> None:
-    with pytest.raises(Refused, match=words):
+def test_what_is_no_table_is_refused_with_its_reason(data: bytes, code: str) -> None:
+    with declines(Refused, code):
         read_table(data)
 
 
 def test_a_hundred_thousand_rows_are_refused_and_twenty_thousand_are_read() -> None:
-    with pytest.raises(Refused, match="100,000 rows"):
+    with declines(Refused, "too_many"):
         read_table(b"kind,name\n" + b"pedal,x\n" * 100_000)
     assert len(read_table(b"kind,name\n" + b"pedal,x\n" * MAX_ROWS).rows) == MAX_ROWS
 
@@ -90,16 +91,16 @@ def test_columns_without_a_place_become_specifications_and_can_be_left_out() -> 
 
 
 @pytest.mark.parametrize(
-    ("mapping", "words"),
+    ("mapping", "code"),
     [
-        (["kind"], "2 columns but 1"),
-        (["kind", "kind"], "both mapped"),
-        (["kind", "price new"], "must be the name"),
-        (["name", "nonsense"], "not a place"),
+        (["kind"], "bad_mapping"),
+        (["kind", "kind"], "bad_mapping"),
+        (["kind", "price new"], "no_name"),
+        (["name", "nonsense"], "bad_mapping"),
     ],
 )
-def test_a_mapping_that_does_not_fit_is_refused(mapping: list[str], words: str) -> None:
-    with pytest.raises(Invalid, match=words):
+def test_a_mapping_that_does_not_fit_is_refused(mapping: list[str], code: str) -> None:
+    with declines(Invalid, code):
         read_items(read_table(b"kind,name\npedal,x\n"), mapping, kind=None, currency="EUR")
 
 
@@ -193,16 +194,17 @@ def test_specifications_are_read_with_their_units(kind: str, label: str, text: s
 
 
 @pytest.mark.parametrize(
-    ("key", "text", "words"),
+    ("key", "text", "code"),
     [
-        ("dc_resistance_kohm", "8 V", "is in kΩ"), ("coils", "2.5", "whole number"), ("coils", "9", "between 1 and 4"),
-        ("magnet", "gold", "one of bar"), ("inductance_h", "much", "write a number"), ("coils", "2 H", "plain number"),
+        ("dc_resistance_kohm", "8 V", "other_unit"), ("coils", "2.5", "no_whole_number"),
+        ("coils", "9", "out_of_range"), ("magnet", "gold", "no_choice"), ("inductance_h", "much", "no_number"),
+        ("coils", "2 H", "no_unit"),
     ],
 )  # fmt: skip
-def test_a_value_that_does_not_fit_says_what_would(key: str, text: str, words: str) -> None:
+def test_a_value_that_does_not_fit_says_what_would(key: str, text: str, code: str) -> None:
     field = field_named("pickup", key)
     assert field is not None
-    with pytest.raises(Invalid, match=words):
+    with declines(Invalid, code):
         read_value(field, text)
 
 

@@ -10,12 +10,15 @@ from cata.core.evidence.probe import Probe
 from cata.core.evidence.questions import four_questions
 from cata.core.evidence.squeeze import squeezes_only
 from cata.core.gear import Control
+from cata.core.measure.results import Result
+from cata.said import said
+from tests.probes import probe, results
 
 BLEND, ATTACK = Control(key="blend", name="Blend"), Control(key="attack", name="Attack")
 GAIN = [(-40.0, 6.0), (-20.0, 0.0), (0.0, -12.0)]
-DRY = Probe(
+DRY = probe(
     1, "Blend 0", {"blend": 0.0, "attack": 0.0}, {"gain_db": 0.0, "transparency_db": 0.0},
-    refusals={"compressor": "the gain moves by 0.1 dB only: it does not compress"}, pictures={"gain": [(-40.0, 0.0)]},
+    refusals={"compressor": "no_compressor"}, pictures={"gain": [(-40.0, 0.0)]},
 )  # fmt: skip
 
 
@@ -23,13 +26,14 @@ def squeezing(ident: int, blend: float, kept: float, attack: float = 0.0, noise:
     name = f"Blend {10 * blend:g}, Attack {10 * attack:g}"
     found = {"dynamics_kept_percent": kept, "attack_ms": 4.0 + 36.0 * attack, "release_ms": 300.0} | parts
     readings = {"gain_db": 6.0, "compressor": found, "noise_up_db": noise, "transparency_db": 0.1}
-    return Probe(
+    return probe(
         ident, name, {"blend": blend, "attack": attack}, readings, pictures={"gain": GAIN, "burst": [(0.0, 0.0)]}
     )
 
 
 FULL = squeezing(2, 1.0, 30.0, threshold_dbfs=-38.0, ratio=5.0, knee_db=6.0)
-HALF = replace(squeezing(3, 0.5, 64.0), refusals={"compressor.ratio": "no threshold and ratio describe it"})
+HALF = squeezing(3, 0.5, 64.0)
+HALF.results["compressor.ratio"] = Result(refusal=said("no_single_slope", "nothing describes it"))
 SLOW = squeezing(4, 1.0, 31.0, attack=1.0, threshold_dbfs=-38.0, ratio=5.0, knee_db=6.0)
 
 
@@ -53,19 +57,20 @@ def test_a_compressor_is_asked_how_hard_how_fast_and_what_is_kept() -> None:
 
 def test_what_cannot_be_told_of_a_compressor_is_said() -> None:
     hard, fast, kept, _ = four_questions([HALF], [BLEND])
-    assert "no threshold and ratio describe it" in hard.sentence
+    assert "a dry path" in hard.sentence
     assert "One setting only" in hard.missing
     assert "Blend: measure it at three positions" in kept.missing
-    still = replace(HALF, readings={"gain_db": 6.0, "compressor": {"dynamics_kept_percent": 90.0}})
+    still = replace(HALF, results=results({"gain_db": 6.0, "compressor": {"dynamics_kept_percent": 90.0}}))
     assert "squeeze harder" in four_questions([still], [BLEND])[1].missing
-    assert "9 dB" not in four_questions([replace(HALF, readings=HALF.readings | {"noise_up_db": 1.0})], [])[2].sentence
+    quiet = replace(HALF, results=results(HALF.results.readings | {"noise_up_db": 1.0}))
+    assert "9 dB" not in four_questions([quiet], [])[2].sentence
     assert "after the pick" not in fast.sentence
 
 
 @pytest.mark.parametrize(("percent", "only"), [(None, True), (1.0, True), (20.0, False)])
 def test_what_bends_the_wave_is_a_drive(percent: float | None, only: bool) -> None:
-    readings = FULL.readings if percent is None else FULL.readings | {"thd_max_percent": percent}
-    probes = [replace(FULL, readings=readings), DRY]
+    readings = FULL.results.readings | ({} if percent is None else {"thd_max_percent": percent})
+    probes = [replace(FULL, results=results(readings)), DRY]
     assert squeezes_only(probes) is only
     assert (four_questions(probes, [])[0].key == "squeeze") is only
     assert not squeezes_only([DRY])

@@ -10,6 +10,7 @@ from cata.core.resample import to_rate
 from cata.core.signals.testfile.layout import LEAD_S, MARKS, PITCH_PERIODS, RATES_HZ, PartName, layout, part_of
 from cata.core.signals.testfile.waves import SWEEP_L_S, SWEEP_LOW_HZ, SWEEP_S, amplitude, sent_file, sweep, wave
 from cata.errors import Invalid
+from tests.conftest import declines
 
 
 @pytest.mark.parametrize("rate", RATES_HZ)
@@ -70,9 +71,9 @@ def test_the_ladder_plays_the_same_at_every_strength() -> None:
 
 
 def test_what_is_not_offered_is_refused_by_name() -> None:
-    with pytest.raises(Invalid, match=r"44\.1 to 192 kHz"):
+    with declines(Invalid, "rate"):
         sent_file("all", 22_050)
-    with pytest.raises(Invalid, match="no part 'noise'"):
+    with declines(Invalid, "no_part"):
         layout("noise")  # type: ignore[arg-type]
     assert part_of(12) is None
     assert part_of(MARKS["sweep"]) == "sweep"

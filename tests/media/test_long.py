@@ -17,6 +17,7 @@ from cata.media import long
 from cata.media.decode import decode
 from cata.media.encode import write_wav
 from cata.media.long import open_long
+from tests.conftest import declines
 from tests.media.test_witnesses import CLEAN, DISTORTED, OVERDRIVEN, played, run
 from tests.sessions import noodling, talk
 from tests.tolerances import CUT_S
@@ -71,7 +72,7 @@ def test_what_is_no_long_recording_is_refused(tmp_path: Path) -> None:
         with pytest.raises(BadAudio) as caught, open_long(tmp_path / name):
             pass
         assert caught.value.code == code
-    with open_long(tmp_path / "nan.wav") as recording, pytest.raises(BadAudio, match="not numbers"):
+    with open_long(tmp_path / "nan.wav") as recording, declines(BadAudio, "not_finite"):
         recording.low(SEARCH_RATE_HZ)
 
 

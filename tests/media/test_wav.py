@@ -12,6 +12,7 @@ import soundfile
 from cata.errors import BadAudio
 from cata.media.decode import decode
 from cata.media.wav import is_pcm24, is_wav, layout
+from tests.conftest import declines
 from tests.media.test_witnesses import run
 
 SAMPLES = np.random.default_rng(4).uniform(-0.9, 0.9, (2, 5000))
@@ -82,7 +83,7 @@ def test_headers_that_lie_are_refused_with_their_reason(tmp_path: Path, data: by
 
 def test_a_thousand_empty_chunks_end_the_search(tmp_path: Path) -> None:
     path = written(tmp_path / "a.wav", riff(*[chunk(b"junk", b"")] * 2000))
-    with pytest.raises(BadAudio, match="no audio data"):
+    with declines(BadAudio, "damaged"):
         decode(path)
 
 

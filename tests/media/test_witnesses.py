@@ -10,8 +10,9 @@ import pytest
 
 from cata.core.evidence.played import order_of_gain
 from cata.core.match.pair import match_pair
-from cata.core.measure.analysis import Analysis, analyse
+from cata.core.measure.analysis import analyse
 from cata.core.measure.material import Material
+from cata.core.measure.results import Results
 from cata.media.decode import decode
 from tests.tolerances import CREST_DB, LOUDNESS_LU
 
@@ -30,7 +31,7 @@ def sox_file(path: Path, *effects: str, rate: int = 48000, channels: int = 2) ->
     return path
 
 
-def analysed(path: Path) -> Analysis:
+def analysed(path: Path) -> Results:
     return analyse(decode(path).clip)
 
 
@@ -129,7 +130,7 @@ def test_what_an_mp3_was_before_is_seen_in_a_wav(tmp_path: Path) -> None:
         recording = decode(path)
         material = Material(recording.clip)
         origin = Source(recording.codec, recording.lossy, recording.clip.rate_hz, recording.clip.channels)
-        return source(TakeEvidence(0, "take", material, Analysis(), origin))
+        return source(TakeEvidence(0, "take", material, Results(), origin))
 
     assert finding(original) is None
     assert "lossy file" in str(finding(tmp_path / "a.mp3"))

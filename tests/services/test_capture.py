@@ -37,7 +37,7 @@ from cata.tasks.desk import Desk
 from cata.tasks.runner import Runner
 from cata.tasks.shape import Due
 from cata.tasks.takes import Facts
-from tests.conftest import SOME_FACTS, noise_file, write_take
+from tests.conftest import SOME_FACTS, declines, noise_file, write_take
 from tests.services.test_planning import a_plan
 
 
@@ -66,7 +66,7 @@ def test_files_fill_the_open_takes_in_order_the_anchors_as_repeats(ws: Workspace
         assert placed[step.contender_id, step.test_id, max(0, step.anchor - 1)] == f"REC_{index + 9}.wav"
     assert view.steps[1].text == "4 takes"
     receive(ws, flight, write_take(tmp_path / "more.wav", hz=500))
-    with pytest.raises(Conflict, match="no open take"):
+    with declines(Conflict, "nothing_open"):
         place_in_order(ws, flight)
 
 
@@ -148,7 +148,7 @@ def test_cuts_are_moved_by_hand_within_the_recording(ws: Workspace, tmp_path: Pa
     moved = recordings.change_pieces(ws, view.id, [piece.model_copy(update={"start_s": piece.start_s + 0.2})])
     assert moved.pieces[0].start_s == pytest.approx(piece.start_s + 0.2)
     assert (moved.pieces[0].confidence, moved.pieces[0].flag) == (1.0, "")
-    with pytest.raises(Invalid, match="lies within the recording"):
+    with declines(Invalid, "outside_recording"):
         recordings.change_pieces(ws, view.id, [piece.model_copy(update={"end_s": 999.0})])
     assert recordings.change_pieces(ws, view.id, []).pieces == []
     assert [r.id for r in recordings.list_recordings(ws, flight)] == [view.id]
@@ -161,13 +161,13 @@ def test_a_long_file_that_is_none_is_refused(ws: Workspace, tmp_path: Path, name
     flight, _ = ordered(ws)
     path = tmp_path / name
     path.write_bytes(b"" if name == "empty.wav" else b"these are words")
-    with pytest.raises(BadAudio, match=r"0 bytes|not a readable"):
+    with declines(BadAudio, "empty", "not_audio"):
         recordings.check_long(ws, path, flight, 3, False)
 
 
 def test_without_an_order_the_number_of_takes_must_be_said(ws: Workspace, tmp_path: Path) -> None:
     flight = table.add_flight(ws, FlightIn(name="x"))
-    with pytest.raises(Conflict, match="say how many"):
+    with declines(Conflict, "no_takes_said"):
         recordings.check_long(ws, noise_file(tmp_path / "n.wav"), flight, 0, False)
 
 
@@ -192,13 +192,13 @@ def test_a_flight_is_rehearsed_and_says_where_a_stand_in_is_one(ws: Workspace) -
     states = [step.state for step in sheet.get_order(ws, flight).steps]
     assert states[:2] == ["done", "done"]
     assert "todo" in states
-    with pytest.raises(Conflict, match="nothing to rehearse"):
+    with declines(Conflict, "nothing_open"):
         rehearsing.rehearse(ws, table.add_flight(ws, FlightIn(name="x")), RehearsalIn())
 
 
 def test_a_test_without_a_dry_take_cannot_be_re_amped(ws: Workspace) -> None:
     flight, steps = ordered(ws)
-    with pytest.raises(Conflict, match=r"no dry take of “(Riff|Lead)”"):
+    with declines(Conflict, "no_dry_take"):
         reamp_file(ws, flight, steps[0].contender_id)
 
 

@@ -77,7 +77,7 @@ def test_readings_say_what_can_be_heard_and_what_cannot(ws: Workspace, imported:
     assert louder.trust == "heard"
     assert "quieter" in louder.difference_text
     same = next(cell for cell in rows["centroid_hz"].cells if cell.contender_id != alder)
-    assert same.trust == "no difference you can trust"
+    assert same.trust == "unsure"
     assert all(cell.refusal for cell in rows["chord_dirt_db"].cells)
 
 

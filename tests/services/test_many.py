@@ -111,7 +111,7 @@ def widen(ws: Workspace, contenders: int) -> None:
             session.add(take)
             session.flush()
             session.add(Analysed(take_id=take.id or 0, method=METHOD, spectrum=[0.0], outline=[0.5]))
-            session.add(Reading(take_id=take.id or 0, key="loudness_lufs", value=-20.0 - gear_id))
+            session.add(Reading(take_id=take.id or 0, key="loudness_lufs", result={"value": -20.0 - gear_id}))
 
 
 @pytest.mark.parametrize("look", WIDE)

@@ -21,6 +21,7 @@ from cata.services.shelf.gear import GearIn
 from cata.services.upkeep import undoing
 from cata.services.workspace import Workspace
 from cata.store.tables import Take
+from tests.conftest import declines
 
 KNOBS = [{"key": key, "name": key.title()} for key in ("drive", "tone", "level")]
 
@@ -68,9 +69,9 @@ def test_knobs_of_the_chain_are_read_in_their_own_scale(ws: Workspace) -> None:
     plan = editing.turn_knobs(ws, flight, "amplifier", KnobsIn(settings={"treble": "3:00"}))
     amp = next(link for link in plan.links if link.kind == "amplifier")
     assert (amp.texts, amp.positions) == (["8"], [0.8])
-    with pytest.raises(Invalid, match="no control bass"):
+    with declines(Invalid, "no_control"):
         editing.turn_knobs(ws, flight, "amplifier", KnobsIn(settings={"bass": "5"}))
-    with pytest.raises(NotFound, match="link of the chain"):
+    with declines(NotFound, "not_found"):
         editing.turn_knobs(ws, flight, "nowhere", KnobsIn(settings={}))
 
 
@@ -88,7 +89,7 @@ def test_a_knob_set_differently_for_one_contender_is_found_until_it_is_meant(ws:
     assert not [f for f in findings.get_match(ws, flight).findings if f.rule == "voiced_for_one"]
     editing.change_row(ws, row, RowChanges())
     assert planning.get_plan(ws, flight).rows[1].differences == []
-    with pytest.raises(NotFound, match="besides the compared one"):
+    with declines(NotFound, "not_found"):
         editing.turn_for_row(ws, row, "pedal", KnobsIn(settings={}))
 
 
@@ -125,7 +126,7 @@ def test_house_rules_are_chosen_and_the_level_reaches_the_tray(ws: Workspace) ->
     editing.set_rule(ws, flight, RuleIn(question="level", school="as_set"))
     rule = planning.get_plan(ws, flight).rules[0]
     assert (rule.chosen, rule.is_default) == ("as_set", False)
-    with pytest.raises(Invalid, match="no school 'loud'"):
+    with declines(Invalid, "no_school"):
         editing.set_rule(ws, flight, RuleIn(question="level", school="loud"))
     with pytest.raises(NotFound):
         editing.set_rule(ws, flight, RuleIn(question="weather", school="dry"))
@@ -156,10 +157,10 @@ def test_an_order_knows_its_time_and_keeps_numbers_when_the_plan_grows(ws: Works
 
 def test_orders_without_cells_or_with_a_foreign_anchor_are_refused(ws: Workspace) -> None:
     empty = table.add_flight(ws, FlightIn(name="x"))
-    with pytest.raises(Conflict, match="needs a contender and a test"):
+    with declines(Conflict, "nothing_to_order"):
         ordering.make_order(ws, empty, OrderIn())
     flight, _ = a_plan(ws)
-    with pytest.raises(Invalid, match="a cell of this flight"):
+    with declines(Invalid, "other_flight"):
         ordering.make_order(ws, flight, OrderIn(anchor_contender_id=999, anchor_test_id=1))
 
 
@@ -177,7 +178,7 @@ def test_a_planned_take_is_marked_and_corrected_only_where_it_is(ws: Workspace, 
     flight, _ = a_plan(ws)
     ordering.make_order(ws, flight, OrderIn(anchors=False))
     step = sheet.get_order(ws, flight).steps[0]
-    with pytest.raises(Conflict, match="not recorded yet"):
+    with declines(Conflict, "not_recorded"):
         sheet.change_planned(ws, step.planned_id, PlannedPatch(used={"pedal/drive": "7"}))
     with ws.writing() as session:
         session.add(
@@ -198,10 +199,10 @@ def test_a_planned_take_is_marked_and_corrected_only_where_it_is(ws: Workspace, 
 def test_a_chain_with_a_knob_its_gear_lacks_is_refused(ws: Workspace) -> None:
     flight, amp = a_plan(ws)
     link = Link(key="amplifier", kind="amplifier", gear_id=amp, name="Ebb", settings={"bass": 0.5})
-    with pytest.raises(Invalid, match="Ebb has no control bass"):
+    with declines(Invalid, "no_control"):
         editing.change_chain(ws, flight, Chain(links=(link,)))
-    with pytest.raises(Invalid, match="between 0 and 1"):
+    with declines(Invalid, "out_of_range"):
         editing.change_chain(ws, flight, Chain(links=(link.model_copy(update={"settings": {"treble": 3.0}}),)))
     plain = link.model_copy(update={"settings": {}})
-    with pytest.raises(Invalid, match="same key"):
+    with declines(Invalid, "same_key"):
         editing.change_chain(ws, flight, Chain(links=(plain, plain)))

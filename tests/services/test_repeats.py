@@ -39,7 +39,7 @@ def put(session: Session, flight: int, row: int, test: int, repeat: int = 0, **v
     session.flush()
     session.add(Analysed(take_id=take.id or 0, method=METHOD))
     for key, number in values.items():
-        session.add(Reading(take_id=take.id or 0, key=key, value=number, version=BY_KEY[key].version))
+        session.add(Reading(take_id=take.id or 0, key=key, version=BY_KEY[key].version, result={"value": number}))
     session.flush()
     return take.id or 0
 
@@ -69,7 +69,7 @@ def test_a_difference_within_the_flights_own_noise_is_not_trusted(ws: Workspace)
     assert (found.takes, found.cells) == (3, 1)
     assert found.bands[LOUDNESS].band > 2.0
     shown = cell(ws, flight, test, LOUDNESS)
-    assert shown.trust == "no difference you can trust"
+    assert shown.trust == "unsure"
     row = next(r for r in readings.get_readings(ws, flight, test).rows if r.key == LOUDNESS)
     assert row.repeat_text.startswith("±")
     assert "From 3 takes of one cell" in findings.get_match(ws, flight).repeatability

@@ -10,6 +10,7 @@ from cata.errors import Invalid, Refused
 from cata.services.shelf import exporting, gear, importing
 from cata.services.upkeep import undoing
 from cata.services.workspace import Workspace
+from tests.conftest import declines
 
 FIRST = b"kind,name,about,price,controls,draw\npedal,Alder,a drive,129,Drive 0-10 = 4,6 mA\npedal,Birk,,,,\n"
 
@@ -64,11 +65,11 @@ def test_csv_and_json_come_back_as_they_went(ws: Workspace) -> None:
 
 
 @pytest.mark.parametrize(
-    ("data", "words"),
-    [(b"{oops", "damaged"), (b'{"gear": 1}', "needs a list"), (b"[" * 100_000, "damaged"), (b"", "empty")],
+    ("data", "code"),
+    [(b"{oops", "damaged"), (b'{"gear": 1}', "no_shelf"), (b"[" * 100_000, "damaged"), (b"", "empty")],
 )
-def test_a_damaged_file_is_refused(ws: Workspace, data: bytes, words: str) -> None:
-    with pytest.raises(Refused, match=words):
+def test_a_damaged_file_is_refused(ws: Workspace, data: bytes, code: str) -> None:
+    with declines(Refused, code):
         importing.import_shelf(ws, data)
 
 
@@ -87,7 +88,7 @@ def test_json_items_that_do_not_fit_are_left_out_with_their_reason(ws: Workspace
 
 
 def test_a_currency_that_is_none_is_refused(ws: Workspace) -> None:
-    with pytest.raises(Invalid, match="ISO 4217"):
+    with declines(Invalid, "no_currency"):
         importing.import_shelf(ws, FIRST, currency="XQX")
 
 

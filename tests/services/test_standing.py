@@ -6,11 +6,12 @@ import pytest
 
 from cata.core.brief import Need
 from cata.core.measure.registry import BY_KEY, READINGS, jnd_of
+from cata.core.measure.results import Result, Results
 from cata.core.words import plural
 from cata.errors import Invalid, NotFound
 from cata.services.choice import briefs, choosing
 from cata.services.choice.briefs import BriefIn, BriefPatch
-from cata.services.evidence.readings import compare, number_in, text_of
+from cata.services.evidence.readings import compare, text_of
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn, FlightPatch, TestIn, TestPatch
 from cata.services.match import findings as match_findings
@@ -21,6 +22,7 @@ from cata.services.shelf.prices import PriceIn
 from cata.services.standing.flight import get_flight
 from cata.services.standing.steps import Standing, next_thing, steps_of
 from cata.services.workspace import Workspace
+from tests.conftest import declines
 
 FULL = Standing(contenders=3, tests=2, filled=6, loose=0, waiting=0, faults=0, checks=0, auditing=False)
 
@@ -70,9 +72,9 @@ def test_counts_agree_with_their_nouns() -> None:
 @pytest.mark.parametrize(
     ("key", "value", "base", "trust", "words"),
     [
-        ("loudness_lufs", -20.0, -20.5, "no difference you can trust", "+0.5 LU"),
+        ("loudness_lufs", -20.0, -20.5, "unsure", "+0.5 LU"),
         ("loudness_lufs", -20.0, -22.0, "heard", "+2.0 LU: louder"),
-        ("centroid_hz", 1040.0, 1000.0, "no difference you can trust", "+40 Hz"),
+        ("centroid_hz", 1040.0, 1000.0, "unsure", "+40 Hz"),
         ("centroid_hz", 940.0, 1000.0, "heard", "-60 Hz: darker"),
         ("drive_density", 0.74, 0.70, "heard", "+0.040: more driven"),
         ("true_peak_dbtp", -1.0, -5.0, "unknown", "+4.0 dB"),
@@ -92,13 +94,15 @@ def test_what_is_missing_has_no_difference() -> None:
 
 def test_parts_and_words_are_read_from_a_reading() -> None:
     sustain = BY_KEY["sustain"]
-    value = {"db_per_s": 8.25, "t20_s": None, "status": "ok"}
-    assert number_in(value, "db_per_s") == 8.25
-    assert number_in(value, "status") is None
-    assert text_of(sustain, value, "db_per_s") == "8.2 dB/s"
-    assert text_of(sustain, value, "t20_s") == ""
-    assert text_of(sustain, value, "status") == "ok"
-    assert number_in(True, "") is None
+    known = Result(value={"db_per_s": 8.25, "t20_s": None, "status": "ok"})
+    found = Results({"sustain": known, "plr_db": Result(value=12)})
+    assert found.number("sustain.db_per_s") == 8.25
+    assert found.number("sustain.status") is None
+    assert found.numbers() == {"sustain.db_per_s": 8.25, "plr_db": 12.0}
+    assert text_of(sustain, known, "db_per_s") == "8.2 dB/s"
+    assert text_of(sustain, known, "t20_s") == ""
+    assert text_of(sustain, known, "status") == "ok"
+    assert text_of(BY_KEY["plr_db"], Result(value=12.0, bound="at_most")) == "≤ 12.0 dB"
 
 
 def test_every_reading_has_words_units_and_a_difference() -> None:
@@ -157,12 +161,12 @@ def test_a_brief_starts_with_two_sounds_and_says_itself_in_a_line(ws: Workspace)
     briefs.remove_brief(ws, brief.id)
     assert get_flight(ws, flight).brief_id is None
     assert briefs.list_briefs(ws) == []
-    with pytest.raises(NotFound, match="no brief"):
+    with declines(NotFound, "not_found"):
         briefs.get_brief(ws, brief.id)
 
 
 def test_a_flight_needs_a_brief_that_exists(ws: Workspace) -> None:
-    with pytest.raises(NotFound, match="no brief 99"):
+    with declines(NotFound, "not_found"):
         table.add_flight(ws, FlightIn(name="F", brief_id=99))
 
 
@@ -206,9 +210,9 @@ def test_rows_take_names_knobs_and_colours_from_the_shelf(ws: Workspace) -> None
     assert [c.letter for c in view.contenders] == ["A", "B"]
     assert len({c.colour for c in view.contenders}) == 2
     assert view.contenders[0].settings[0].text == "3"
-    with pytest.raises(Invalid, match="no control treble"):
+    with declines(Invalid, "no_control"):
         table.change_contender(ws, first, ContenderPatch(settings={"treble": "5"}))
-    with pytest.raises(Invalid, match="needs a name"):
+    with declines(Invalid, "no_name"):
         table.add_contender(ws, flight, ContenderIn())
 
 
@@ -237,7 +241,7 @@ def test_a_table_has_an_end(ws: Workspace) -> None:
     with ws.acting("many") as session:
         for number in range(40):
             table.new_contender(session, flight, ContenderIn(name=str(number)))
-    with pytest.raises(Invalid, match="at most 40"):
+    with declines(Invalid, "too_many"):
         table.add_contender(ws, flight, ContenderIn(name="one more"))
 
 

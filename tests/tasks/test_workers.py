@@ -140,8 +140,7 @@ def test_files_behind_an_address_are_fetched_and_brought_back(tmp_path: Path) ->
     write_take(tmp_path / "vault/a.wav")
     found = ANALYSE.run(ToAnalyse("vault/a.wav", "copies/a.flac"), desk)
     assert (
-        found.analysis.readings
-        == ANALYSE.run(ToAnalyse("vault/a.wav", "b.flac"), Desk(str(tmp_path))).analysis.readings
+        found.results.readings == ANALYSE.run(ToAnalyse("vault/a.wav", "b.flac"), Desk(str(tmp_path))).results.readings
     )
     assert (tmp_path / "copies/a.flac").read_bytes() == (tmp_path / "b.flac").read_bytes()
     desk.tell(0.5, "half")
@@ -162,5 +161,6 @@ def test_a_worker_says_what_a_file_is_or_why_not(tmp_path: Path) -> None:
         INSPECT.run(Look("b.wav", 1.0), desk)
     assert long.value.code == "too_long"
     found = ANALYSE.run(ToAnalyse("b.wav", "b.flac", 0.3), desk)
-    assert len(found.outline) == int(told.duration_s * 100)
+    assert found.drawn is not None
+    assert len(found.drawn.outline) == int(told.duration_s * 100)
     assert not (tmp_path / "c.flac").exists()

@@ -35,9 +35,9 @@ class Device:
         known = {control.key: control.default for control in self.controls}
         for key, position in given.items():
             if key not in known:
-                raise Invalid(f"{self.name} has no control {key!r}; it has {', '.join(known) or 'none'}")
+                raise Invalid(f"{self.name} has no control {key!r}; it has {', '.join(known) or 'none'}", "no_control")
             if not 0.0 <= position <= 1.0:
-                raise Invalid(f"{self.name}, {key}: a position lies between 0 and 1, got {position:g}")
+                raise Invalid(f"{self.name}, {key}: a position lies between 0 and 1, got {position:g}", "out_of_range")
         return known | dict(given)
 
     def render(self, signal: Audio, given: Settings) -> Audio:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from cata.core.evidence.probe import REGION_BANDS, Probe, described
 from cata.core.evidence.targets import ALL_KEPT_PERCENT, KEPT
 from cata.core.measure.device.readings import COMPRESSION, DEVICE_READINGS, DeviceReading
+from cata.core.measure.results import Result
 
 REGION_JND_DB = 1.5
 SURE_OF_BAND = 1.0
@@ -62,14 +63,15 @@ def differences(first: Probe, second: Probe, names: tuple[str, str]) -> list[Dif
             a, b = (KEPT.of(one) if key == KEPT.key else one.number(key) for one in (first, second))
             if a is None or b is None or a == b == ALL_KEPT_PERCENT:
                 continue
-            bands = [probe.bands.get(key, 0.0) for probe in (first, second)]
+            results = [probe.results.get(key) for probe in (first, second)]
+            bands = [(one.band if one else None) or 0.0 for one in results]
             word = reading.more if b > a else reading.less
             gap = described(reading, abs(b - a)).lstrip("+").replace("dBFS", "dB")
             if reading.jnd_factor and min(a, b) > 0:
                 gap = f"{max(a, b) / min(a, b):.1f} times"
             found.append(_difference(key, reading.name, described(reading, a), described(reading, b),
                                      f"{names[1]}: {word} ({gap})", _steps(reading, a, b),
-                                     abs(b - a) > SURE_OF_BAND * max(bands)))  # fmt: skip
+                                     abs(b - a) > SURE_OF_BAND * max(bands) and not _open(a, b, results)))  # fmt: skip
     for region in REGION_BANDS:
         a, b = first.region_db(region), second.region_db(region)
         if a is not None and b is not None:
@@ -90,6 +92,13 @@ def _difference(key: str, name: str, first: str, second: str, sentence: str, ste
     if not audible or not sure:
         sentence = "no difference you can trust"
     return Difference(key, name, first, second, sentence, round(steps, 2), sure, audible)
+
+
+def _open(first: float, second: float, results: Sequence[Result | None]) -> bool:
+    """True where the values are bounds that leave open which of the two is the larger."""
+    bounds = [one.bound if one else None for one in results]
+    lower, upper = bounds if first < second else bounds[::-1]
+    return lower == "at_least" or upper == "at_most"
 
 
 def nearest_pair(firsts: Sequence[Probe], seconds: Sequence[Probe]) -> tuple[Probe, Probe] | None:

@@ -37,7 +37,7 @@ def _mean(values: list[float | None]) -> float | None:
 def _headroom(probe: Probe, probes: Sequence[Probe]) -> tuple[float | None, bool]:
     """Headroom of a setting, and whether it is a bound: what never broke up has at least all that was sent."""
     room = probe.number("headroom_db")
-    if room is not None or "never" not in probe.refusals.get("headroom_db", ""):
+    if room is not None or probe.results.code("headroom_db") != "never":
         return room, False
     known = ((p.number("breakup_dbfs.3"), p.number("headroom_db")) for p in (probe, *probes))
     nominal = next((onset - own for onset, own in known if onset is not None and own is not None), NOMINAL_DBFS)

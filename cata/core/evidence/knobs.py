@@ -80,7 +80,7 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
     values = [v for _, v in answer.points]
     answer.span, answer.moves, answer.unit = max(values) - min(values), target.name, target.unit
     answer.lowest, answer.highest = run[0], run[-1]
-    band = max((p.bands.get(target.key, 0.0) for p in run), default=0.0)
+    band = max((p.results.bands.get(target.key, 0.0) for p in run), default=0.0)
     if steps < 1.0 or answer.span < band:
         answer.sentence = f"{control.name} does nothing that can be heard ({answer.span:.1f} {answer.unit})."
         return answer

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
 from cata.core.measure.device.readings import BY_KEY, DeviceReading
+from cata.core.measure.outcome import BOUND_SIGNS
 from cata.core.measure.regions import REGIONS, THIRD_OCTAVES_HZ
+from cata.core.measure.results import Results
 
 BRIGHT_BANDS = ("2000", "2500", "3150", "4000", "5000")
 BODY_BANDS = ("200", "250", "315", "400", "500", "630", "800")
@@ -23,24 +25,17 @@ SAME_POSITION = 0.02
 
 @dataclass(frozen=True)
 class Probe:
-    """Readings of an item at knob positions (key to 0..1); ``name`` says the setting in the knobs' own scales."""
+    """What was read of an item at knob positions (key to 0..1); ``name`` says the setting in the knobs' own scales."""
 
     ident: int
     name: str
     settings: Mapping[str, float]
-    readings: Mapping[str, Any] = field(default_factory=dict)
-    flags: Mapping[str, str] = field(default_factory=dict)
-    refusals: Mapping[str, str] = field(default_factory=dict)
-    bands: Mapping[str, float] = field(default_factory=dict)
+    results: Results = field(default_factory=Results)
     pictures: Mapping[str, Sequence[Sequence[float]]] = field(default_factory=dict)
 
     def number(self, key: str) -> float | None:
         """A reading or one part of it ("breakup_dbfs.3"), None where it was refused."""
-        name, _, part = key.partition(".")
-        value = self.readings.get(name)
-        if part:
-            value = value.get(part) if isinstance(value, dict) else None
-        return float(value) if isinstance(value, int | float) else None
+        return self.results.number(key)
 
     def mean_of(self, bands: Sequence[str]) -> float | None:
         """Mean gain in dB over some third octaves of the response; None where one of them was refused."""
@@ -64,9 +59,10 @@ class Probe:
 
     def region_band(self, region: str) -> float:
         """The band of :meth:`region_db` in dB, from those of its third octaves and the body's, each with its noise."""
-        own = [self.bands.get(f"response_db.{band}", 0.0) / len(REGION_BANDS[region]) for band in REGION_BANDS[region]]
+        bands = self.results.bands
+        own = [bands.get(f"response_db.{band}", 0.0) / len(REGION_BANDS[region]) for band in REGION_BANDS[region]]
         body = [
-            self.bands.get(f"response_db.{band}", 0.0) / len(REGION_BANDS[name]) / len(BODY_REGIONS)
+            bands.get(f"response_db.{band}", 0.0) / len(REGION_BANDS[name]) / len(BODY_REGIONS)
             for name in BODY_REGIONS
             for band in REGION_BANDS[name]
         ]
@@ -87,7 +83,7 @@ def described(reading: DeviceReading, value: float) -> str:
 
 
 def figure(probe: Probe, key: str, word: str = "") -> dict[str, Any] | None:
-    """A number for showing: key, name, text, band, doubt and a word; None where the probe lacks it."""
+    """A number for showing: what it is, its text, band, bound, doubt and a word; None where the probe lacks it."""
     value = probe.number(key)
     if value is None:
         return None
@@ -95,25 +91,25 @@ def figure(probe: Probe, key: str, word: str = "") -> dict[str, Any] | None:
     if key in BY_KEY:
         part = ""
     reading = BY_KEY.get(key) or BY_KEY[name]
-    band = probe.bands.get(key)
+    whole = probe.results[name]
+    # A part says more than the whole it belongs to.
+    own = probe.results.get(key, whole)
+    flag, bound = own.flag or whole.flag, own.bound or whole.bound
     return {
         "key": name,
         "name": reading.name + (f", {part} %" if name == "breakup_dbfs" else f", {part}" if part else ""),
         "value": value,
-        "text": described(reading, value),
+        "unit": reading.unit,
+        "text": BOUND_SIGNS[bound] + described(reading, value),
         # A band too small to show at the precision of the value says nothing.
-        "band": f"± {band:.{reading.decimals}f}" if band and band >= 0.5 * 10**-reading.decimals else None,
-        "doubt": probe.flags.get(key) or probe.flags.get(name) or "",
+        "band": f"± {own.band:.{reading.decimals}f}" if own.band and own.band >= 0.5 * 10**-reading.decimals else None,
+        "bound": bound,
+        "flag": asdict(flag) if flag else None,
+        "doubt": flag.words if flag else "",
         "word": word,
         "about": reading.about,
-        "grade": grade_of(reading, probe),
+        "grade": whole.evidence,
     }
-
-
-def grade_of(reading: DeviceReading, probe: Probe) -> str:
-    """How strong the evidence is: test signal, or re-amped where a dry guitar was played through the device."""
-    from_playing = reading.part == "ladder" or probe.flags.get(reading.key, "").startswith("from playing")
-    return "re-amped" if from_playing else "test signal"
 
 
 def same_but(one: Probe, other: Probe, keys: Sequence[str]) -> bool:

@@ -44,11 +44,12 @@ def _gain_at(probe: Probe, hz: float) -> float | None:
     """Clean gain at a pitch, from the response's nearest third octaves."""
     if abs(hz - MAIN_HZ) < 1.0 and (main := probe.number("gain_db")) is not None:
         return main
-    response = probe.readings.get("response_db")
-    if not isinstance(response, dict) or "breaks up" in probe.flags.get("response_db", ""):
+    known = probe.results.get("response_db")
+    if known is None or not isinstance(known.value, dict) or (known.flag and known.flag.code == "breaks_up"):
         return None
+    response = probe.results.parts("response_db")
     nearest = sorted(response, key=lambda name: abs(math.log(float(name) / hz)))[:2]
-    near = sorted((math.log(float(name)), float(response[name])) for name in nearest)
+    near = sorted((math.log(float(name)), response[name]) for name in nearest)
     (x0, y0), (x1, y1) = near
     return y0 + (y1 - y0) * (math.log(hz) - x0) / (x1 - x0)
 
@@ -58,7 +59,7 @@ def _gave_way(probe: Probe) -> dict[float, float]:
 
     Empty where nothing distorts: the gain of a compressor falls too, and it has no breakup.
     """
-    if not isinstance(probe.readings.get("breakup_dbfs"), dict):
+    if not isinstance(probe.results.readings.get("breakup_dbfs"), dict):
         return {}
     return {round(hz, 1): level for hz, level in probe.pictures.get("compression by pitch", ())}
 

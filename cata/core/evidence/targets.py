@@ -34,7 +34,7 @@ class Target:
             return probe.gain_in(self.key)
         if self is LEVEL:
             return probe.body_db
-        if self is KEPT and "does not compress" in probe.refusals.get("compressor", ""):
+        if self is KEPT and probe.results.code("compressor") == "no_compressor":
             return ALL_KEPT_PERCENT
         return probe.number(self.key)
 

@@ -9,8 +9,8 @@ import numpy as np
 import numpy.typing as npt
 
 from cata.core.match.pair import PairMatch, match_pair
-from cata.core.measure.analysis import Analysis
 from cata.core.measure.material import Material
+from cata.core.measure.results import Results
 
 
 @dataclass(frozen=True)
@@ -30,13 +30,12 @@ class TakeEvidence:
     index: int
     name: str
     material: Material
-    analysis: Analysis
+    analysis: Results
     source: Source
 
     def number(self, key: str) -> float | None:
         """A reading that is one number, None where it was refused."""
-        value = self.analysis.readings.get(key)
-        return float(value) if isinstance(value, (int, float)) else None
+        return self.analysis.number(key)
 
 
 @dataclass(frozen=True)

@@ -18,6 +18,10 @@ import scipy
 from cata.core.clip import Audio
 from cata.core.measure.material import Material
 from cata.core.measure.onsets import HOP_S, flux_of
+from cata.said import Said, said
+
+ONSETS_DISAGREE = said("onsets_disagree", "the onsets of the two takes do not agree")
+ONE_SILENT = said("silent", "one of the takes is silent")
 
 Polarity = Literal["same", "inverted", "cannot tell"]
 
@@ -43,7 +47,7 @@ class Lag:
     polarity: Polarity
     exact: bool
     correlation: float
-    reason: str | None = None
+    reason: Said | None = None
     one_performance: bool = False
     """Two stretches of the takes give the same lag: the same strokes of the same hand."""
 
@@ -147,7 +151,7 @@ def _slice(signal: Audio, start: int, length: int) -> Audio:
 def find_lag(a: Material, b: Material) -> Lag:
     """Lag and polarity of ``b`` against ``a``, both at the analysis rate."""
     if a.silent or b.silent:
-        return Lag(None, "cannot tell", False, 0.0, "one of the takes is silent")
+        return Lag(None, "cannot tell", False, 0.0, ONE_SILENT)
     steps, onset_correlation = best_shift(*(_smooth(side.shared(flux_of)) for side in (a, b)))
     coarse_s = steps * HOP_S
     rate = a.work.rate_hz
@@ -165,5 +169,5 @@ def find_lag(a: Material, b: Material) -> Lag:
         agreeing = sum(abs((one.lag_s or 0.0) - (best.lag_s or 0.0)) < AGREEMENT_S for one in found)
         return replace(best, one_performance=agreeing >= 2)
     if onset_correlation < MIN_ONSET_CORRELATION:
-        return Lag(None, "cannot tell", False, onset_correlation, "the onsets of the two takes do not agree")
+        return Lag(None, "cannot tell", False, onset_correlation, ONSETS_DISAGREE)
     return Lag(coarse_s, "cannot tell", False, onset_correlation)

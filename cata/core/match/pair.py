@@ -9,6 +9,10 @@ from cata.core.match.tempo import CHROMA_NO, SamePhrase, Tempo, chroma_similarit
 from cata.core.match.tuning import tuning_difference
 from cata.core.measure.level import DUAL_MONO_LU, loudness_lufs
 from cata.core.measure.material import Material
+from cata.said import Said, said
+
+CANNOT_TELL = said("cannot_tell", "cannot tell")
+NO_LOUDNESS = said("no_loudness", "one of the takes has no loudness: silent or shorter than 0.4 s")
 
 
 @dataclass(frozen=True)
@@ -29,7 +33,7 @@ class PairMatch:
     onset_correlation: float
     chroma_similarity: float
     loudness_difference_lu: float | None
-    refusals: dict[str, str] = field(default_factory=dict)
+    refusals: dict[str, Said] = field(default_factory=dict)
 
 
 def _loudness(material: Material, other: Material) -> float | None:
@@ -42,22 +46,22 @@ def _loudness(material: Material, other: Material) -> float | None:
 
 def match_pair(a: Material, b: Material) -> PairMatch:
     """Compare take ``b`` with take ``a``."""
-    refusals: dict[str, str] = {}
+    refusals: dict[str, Said] = {}
     lag: Lag = find_lag(a, b)
     tempo: Tempo = find_tempo(a, b)
     cents, reason = tuning_difference(a, b)
     if lag.lag_s is None:
-        refusals["lag_ms"] = lag.reason or "cannot tell"
+        refusals["lag_ms"] = lag.reason or CANNOT_TELL
     if tempo.ratio is None:
-        refusals["tempo_ratio"] = tempo.reason or "cannot tell"
+        refusals["tempo_ratio"] = tempo.reason or CANNOT_TELL
     if cents is None:
-        refusals["tuning_difference_cents"] = reason or "cannot tell"
+        refusals["tuning_difference_cents"] = reason or CANNOT_TELL
     silent = a.silent or b.silent
     chroma = 0.0 if silent else chroma_similarity(a, b, tempo, cents or 0.0)
     loud_a, loud_b = _loudness(a, b), _loudness(b, a)
     difference = loud_b - loud_a if loud_a is not None and loud_b is not None else None
     if difference is None:
-        refusals["loudness_difference_lu"] = "one of the takes has no loudness: silent or shorter than 0.4 s"
+        refusals["loudness_difference_lu"] = NO_LOUDNESS
     verdict: SamePhrase = "unsure" if silent else same_phrase(tempo.correlation, chroma)
     if lag.one_performance and chroma >= CHROMA_NO:
         # The strokes coincide to the sample; a heavy drive only blurs their onsets.

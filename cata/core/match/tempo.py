@@ -18,6 +18,7 @@ from cata.core.measure import frames
 from cata.core.measure.drive import blackman_harris
 from cata.core.measure.material import QUARTER_RATE_HZ, Material
 from cata.core.measure.onsets import HOP_S, flux_of, onsets_of
+from cata.said import Said, said
 
 SamePhrase = Literal["yes", "no", "unsure"]
 
@@ -37,6 +38,9 @@ SMEAR_S = 0.12
 Floats = npt.NDArray[np.float64]
 
 
+DISAGREE = said("onsets_disagree", "the onsets of the two takes do not agree at any tempo")
+
+
 @dataclass(frozen=True)
 class Tempo:
     """``ratio``: tempo of the second take over that of the first; None with ``reason`` where it cannot be told.
@@ -47,7 +51,7 @@ class Tempo:
     ratio: float | None
     shift_s: float
     correlation: float
-    reason: str | None = None
+    reason: Said | None = None
     judged: bool = True
 
 
@@ -71,7 +75,8 @@ def _score(a: Floats, b: Floats, ratio: float) -> tuple[float, float]:
 def find_tempo(a: Material, b: Material) -> Tempo:
     """Tempo ratio between 0.8 and 1.25 at which the onset strengths of two takes agree best (±0.2 %)."""
     if len(a.shared(onsets_of)) < MIN_ONSETS or len(b.shared(onsets_of)) < MIN_ONSETS:
-        return Tempo(None, 0.0, 0.0, f"fewer than {MIN_ONSETS} onsets in one of the takes", judged=False)
+        why = said("few_onsets", "fewer than {least} onsets in one of the takes", least=MIN_ONSETS)
+        return Tempo(None, 0.0, 0.0, why, judged=False)
     x, y = (_without_start(side.shared(flux_of)) for side in (a, b))
     wide_x = scipy.ndimage.gaussian_filter1d(x, COARSE_SMOOTH)
     wide_y = scipy.ndimage.gaussian_filter1d(y, COARSE_SMOOTH)
@@ -88,7 +93,7 @@ def find_tempo(a: Material, b: Material) -> Tempo:
     # The agreement itself is judged with the wider smoothing: hands are not a machine.
     correlation, shift = _score(wide_x, wide_y, ratio)
     if correlation < MIN_CORRELATION:
-        return Tempo(None, shift * HOP_S, correlation, "the onsets of the two takes do not agree at any tempo")
+        return Tempo(None, shift * HOP_S, correlation, DISAGREE)
     return Tempo(ratio, shift * HOP_S, correlation)
 
 

@@ -8,6 +8,7 @@ import scipy
 
 from cata.core.measure.material import Material
 from cata.core.measure.pitch import Peaks, peaks_of
+from cata.said import Said, said
 
 LOW_CENTS, HIGH_CENTS = -3400, 1700
 SEARCH_CENTS = 250
@@ -24,20 +25,20 @@ def histogram(peaks: Peaks) -> Floats:
     return np.asarray(scipy.ndimage.gaussian_filter1d(counts, SMOOTH_CENTS))
 
 
-def tuning_difference(a: Material, b: Material) -> tuple[float | None, str | None]:
+def tuning_difference(a: Material, b: Material) -> tuple[float | None, Said | None]:
     """Cents by which ``b`` sounds higher than ``a`` (±0.2), or None and the reason."""
     if a.silent or b.silent:
-        return None, "one of the takes is silent"
+        return None, said("silent", "one of the takes is silent")
     x, y = histogram(a.shared(peaks_of)), histogram(b.shared(peaks_of))
     energy = float(np.sqrt(np.sum(x * x) * np.sum(y * y)))
     if energy <= 0:
-        return None, "no steady pitch in one of the takes"
+        return None, said("no_pitch", "no steady pitch in one of the takes")
     size = scipy.fft.next_fast_len(len(x) + SEARCH_CENTS, real=True)
     r = scipy.fft.irfft(scipy.fft.rfft(y, size) * np.conj(scipy.fft.rfft(x, size)), size) / energy
     window = np.concatenate((r[-SEARCH_CENTS:], r[: SEARCH_CENTS + 1]))
     k = int(np.clip(np.argmax(window), 1, len(window) - 2))
     if window[k] < MIN_AGREEMENT:
-        return None, "the pitches of the two takes do not agree at any tuning"
+        return None, said("pitches_disagree", "the pitches of the two takes do not agree at any tuning")
     before, top, after = window[k - 1 : k + 2]
     curve = before - 2 * top + after
     return float(k - SEARCH_CENTS + (0.5 * (before - after) / curve if curve < 0 else 0.0)), None

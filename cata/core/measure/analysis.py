@@ -2,24 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable
 from functools import cache
 from importlib import import_module
 
 from cata.core.clip import Clip
 from cata.core.measure.material import Material
-from cata.core.measure.outcome import Outcome, Value
-from cata.core.measure.registry import READINGS
-
-
-@dataclass(frozen=True)
-class Analysis:
-    """Readings by key, with the doubts (``flags``) of some and the reasons of those refused."""
-
-    readings: dict[str, Value] = field(default_factory=dict)
-    flags: dict[str, str] = field(default_factory=dict)
-    refusals: dict[str, str] = field(default_factory=dict)
+from cata.core.measure.outcome import Outcome
+from cata.core.measure.reading import Reading
+from cata.core.measure.registry import BY_KEY, READINGS
+from cata.core.measure.results import Result, Results
 
 
 @cache
@@ -30,20 +22,19 @@ def function_of(compute: str) -> Callable[[Material], Outcome]:
     return found
 
 
-def analyse_material(material: Material) -> Analysis:
-    """All registered readings of a take."""
-    analysis = Analysis()
-    for reading in READINGS:
-        outcome = material.shared(function_of(reading.compute))
-        if outcome.value is None:
-            analysis.refusals[reading.key] = outcome.refusal or "not measured"
-            continue
-        analysis.readings[reading.key] = outcome.value
-        if outcome.flag:
-            analysis.flags[reading.key] = outcome.flag
-    return analysis
+def _result(reading: Reading, outcome: Outcome) -> Result:
+    return Result(
+        value=outcome.value, flag=outcome.flag, refusal=outcome.refusal, bound=outcome.bound,
+        unit=reading.unit, version=reading.version,
+    )  # fmt: skip
 
 
-def analyse(clip: Clip, *, lead_in_s: float = 0.0, dual_mono: bool = False, lossy: bool = False) -> Analysis:
+def analyse_material(material: Material, keys: Iterable[str] | None = None) -> Results:
+    """The registered readings of a take; ``keys`` where not all are wanted."""
+    wanted = READINGS if keys is None else [BY_KEY[key] for key in keys]
+    return Results({one.key: _result(one, material.shared(function_of(one.compute))) for one in wanted})
+
+
+def analyse(clip: Clip, *, lead_in_s: float = 0.0, dual_mono: bool = False, lossy: bool = False) -> Results:
     """All registered readings of a clip; the options are those of :class:`Material`."""
     return analyse_material(Material(clip, lead_in_s=lead_in_s, dual_mono=dual_mono, lossy=lossy))

@@ -10,6 +10,7 @@ import numpy.typing as npt
 import scipy
 
 from cata.core.measure.outcome import Outcome, measured, refused
+from cata.said import said
 
 Floats = npt.NDArray[np.float64]
 
@@ -68,11 +69,20 @@ def authority(sweep: Sweep, least: float = MIN_SPAN) -> Outcome:
     the band. Refused under ``least`` (1 dB), or with fewer than three positions.
     """
     if len(sweep.positions) < MIN_POSITIONS:
-        return refused(f"{len(sweep.positions)} positions were measured: at least {MIN_POSITIONS} are needed")
+        return refused(
+            said(
+                "few_positions",
+                "{had} positions were measured: at least {least} are needed",
+                had=len(sweep.positions),
+                least=MIN_POSITIONS,
+            )
+        )
     x, y = sweep.curve()
     span = float(sweep.values.max() - sweep.values.min())
     if span < max(least, sweep.band):
-        return refused(f"it moves by {span:.1f} only: no more than can be heard or trusted")
+        return refused(
+            said("hardly_moves", "it moves by {span:.1f} only: no more than can be heard or trusted", span=span)
+        )
     change = np.concatenate(([0.0], np.cumsum(np.abs(np.diff(y)))))
     change /= change[-1]
     first, last = (float(np.interp(share, change, x)) for share in CENTRAL)
@@ -93,5 +103,5 @@ def interaction(low: Sweep, high: Sweep, least: float = MIN_SPAN) -> Outcome:
     """
     changes = [float(one.values[-1] - one.values[0]) for one in (low, high)]
     if max(map(abs, changes)) < least:
-        return refused("the first knob moves nothing at either end of the second")
+        return refused(said("hardly_moves", "the first knob moves nothing at either end of the second"))
     return measured(changes[1] - changes[0])

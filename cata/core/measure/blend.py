@@ -14,6 +14,7 @@ import scipy
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio
 from cata.core.match.lag import MAX_RIVAL
 from cata.core.measure.outcome import Outcome, measured, refused
+from cata.said import said
 
 Floats = npt.NDArray[np.float64]
 
@@ -66,7 +67,7 @@ def gain_for(pair: Pair, target_db: Floats, rival: float = 0.0) -> Outcome:
     :mod:`cata.core.match.lag` found: refused where it leaves the polarity open.
     """
     if rival > MAX_RIVAL:
-        return refused("the polarity of the two cannot be told: move one microphone, or listen")
+        return refused(said("polarity_open", "the polarity of the two cannot be told: move one microphone, or listen"))
     best: tuple[float, float, int] | None = None
     for sign in (1, -1):
 

@@ -7,11 +7,14 @@ when it is entered by a step.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from cata.core.clip import Audio
 from cata.core.measure.material import Material
-from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.measure.outcome import SILENT, Number, Outcome, measured, refused
+from cata.said import Said, said
 
 FULL_SCALE = 0.9999
 ENTRY_STEP = 8e-4
@@ -40,6 +43,15 @@ def runs_at_extreme(plane: Audio, sign: int, extreme: float) -> list[tuple[int, 
     return runs
 
 
+def overdriven(kind: Mapping[str, Number | str | None]) -> Said:
+    """Why a recording with clipped runs cannot be measured."""
+    runs = kind["runs"] or 0
+    return said("clipped", "the interface was overdriven (flat tops: {runs}); turn its input down", runs=runs)
+
+
+LOSSY = said("lossy", "a lossy file no longer shows its clipped runs")
+
+
 def clipped(material: Material) -> Outcome:
     """{"runs", "samples", "kind"}: kind is "none", "clipped" (at full scale) or "flat top upstream".
 
@@ -47,7 +59,7 @@ def clipped(material: Material) -> Outcome:
     resampled or coded with loss after clipping no longer shows its runs.
     """
     if material.silent:
-        return refused("silent")
+        return refused(SILENT)
     runs = samples = 0
     at_full_scale = False
     for plane, (high, low) in zip(material.clip.distinct, material.clip.extremes, strict=True):
@@ -57,5 +69,5 @@ def clipped(material: Material) -> Outcome:
             samples += sum(length for _, length in found)
             at_full_scale |= bool(found) and extreme >= FULL_SCALE
     kind = "none" if not runs else "clipped" if at_full_scale else "flat top upstream"
-    flag = "a lossy file no longer shows its clipped runs" if material.lossy and not runs else None
+    flag = LOSSY if material.lossy and not runs else None
     return measured({"runs": runs, "samples": samples, "kind": kind}, flag)

@@ -19,7 +19,8 @@ from cata.core.measure import frames
 from cata.core.measure.material import HALF_RATE_HZ, QUARTER_RATE_HZ, Material, db
 from cata.core.measure.nonsense import no_notes
 from cata.core.measure.onsets import onsets_of
-from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.measure.outcome import Outcome, low_rate, measured, refused, too_short
+from cata.said import Said, said
 
 # The length of 8192 points at 48 kHz; the cells end at 6 kHz, so the take at 24 kHz serves. Frames overlap by half:
 # with three quarters the density of the bench's takes changes by less than 0.005, at twice the cost.
@@ -66,6 +67,9 @@ def _loud_frames(material: Material) -> npt.NDArray[np.intp]:
     return np.flatnonzero(levels > 10 ** (-FRAME_RANGE_DB / 10) * np.percentile(levels, 95))
 
 
+WITHIN = said("within_phrase", "compare only within one phrase and one speaker")
+
+
 def drive_density(material: Material) -> Outcome:
     """Share (0 to 1) of 1/12-octave cells, 300 Hz to 6 kHz, within 25 dB of a frame's strongest cell.
 
@@ -73,14 +77,16 @@ def drive_density(material: Material) -> Outcome:
     difference counts from 0.03. Refused under 1 s, for silence, and for single notes above 300 Hz.
     """
     if material.clip.duration_s < MIN_S and not material.silent:
-        return refused("shorter than 1 s")
+        return refused(too_short(MIN_S))
     if reason := material.shared(no_notes):
         return refused(reason)
     if material.usable_hz < HIGH_HZ:
-        return refused(f"sampled at {material.clip.rate_hz} Hz: 6 kHz was not recorded")
+        return refused(low_rate(material.clip.rate_hz, "6 kHz was not recorded"))
     whole = material.whole
     if db(whole.energy(60.0, 290.0)) - db(whole.energy(60.0, HIGH_HZ)) < SINGLE_NOTE_DB:
-        return refused("only notes above 300 Hz: their partials lie too far apart to tell drive from pitch")
+        return refused(
+            said("high_notes", "only notes above 300 Hz: their partials lie too far apart to tell drive from pitch")
+        )
     edges, window = cell_edges(HALF_RATE_HZ), blackman_harris(SIZE)
     first, widths = int(edges[0]), np.diff(edges).astype(np.float32)
     rows = _loud_frames(material)
@@ -96,7 +102,7 @@ def drive_density(material: Material) -> Outcome:
         density.append(np.concatenate(parts))
     psd = np.add.reduce(density)
     share = np.mean(psd > psd.max(axis=1, keepdims=True) * 10 ** (-CELL_RANGE_DB / 10), axis=1)
-    return measured(float(share.mean()), "compare only within one phrase and one speaker")
+    return measured(float(share.mean()), WITHIN)
 
 
 class _Lines:
@@ -130,21 +136,23 @@ def _unit_of_fifth(lines: _Lines) -> float | None:
     return float(units[best]) if explained[best] >= MIN_EXPLAINED else None
 
 
-def _dirt(segment: Audio, rate_hz: int) -> float | str:
+def _dirt(segment: Audio, rate_hz: int) -> float | Said:
     """Dirt in dB of one held fifth, or why it cannot be had."""
     lines = _Lines(segment, rate_hz)
     unit = _unit_of_fifth(lines)
     if unit is None:
-        return "no fifth found"
+        return said("no_fifth", "no fifth found")
     clean = float(lines.at(OWN_LINES * unit).sum())
     dirty = float(lines.at(OTHER_LINES * unit).sum())
     low, high = unit - LINE_HALF_WIDTH_HZ, (LINES - 1) * unit + LINE_HALF_WIDTH_HZ
     between = max(float(lines.energy(low, high)) - clean - dirty, 0.0)
     if 10 * math.log10(between / (clean + dirty) + 1e-30) > MAX_BETWEEN_DB:
-        return "too much energy between the partials: noise, or not a clean fifth"
+        return said("between_partials", "too much energy between the partials: noise, or not a clean fifth")
     gap_hz = (high - low) - (LINES - 1) * 2 * LINE_HALF_WIDTH_HZ
     dirty -= between * 2 * LINE_HALF_WIDTH_HZ / max(gap_hz, 1.0) * len(OTHER_LINES)
-    return 10 * math.log10(dirty / clean) if dirty > 0 else "no dirt above the noise between the partials"
+    if dirty <= 0:
+        return said("no_dirt", "no dirt above the noise between the partials")
+    return 10 * math.log10(dirty / clean)
 
 
 def chord_dirt_db(material: Material) -> Outcome:
@@ -158,14 +166,14 @@ def chord_dirt_db(material: Material) -> Outcome:
     rate = QUARTER_RATE_HZ
     times = np.append(material.shared(onsets_of), material.work.duration_s)
     values: list[float] = []
-    reason = "no fifth found: nothing rings for a second"
+    why = said("no_fifth", "no fifth found: nothing rings for a second")
     for start, end in itertools.pairwise(times):
         if end - start < FIFTH_DELAY_S + FIFTH_S:
             continue
         first = int((start + FIFTH_DELAY_S) * rate)
         found = _dirt(material.reduced.quarter[first : first + int(FIFTH_S * rate)], rate)
-        if isinstance(found, str):
-            reason = found
+        if isinstance(found, Said):
+            why = found
         else:
             values.append(found)
-    return measured(float(np.median(values))) if values else refused(reason)
+    return measured(float(np.median(values))) if values else refused(why)

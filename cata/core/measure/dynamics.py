@@ -13,7 +13,8 @@ from cata.core.measure.level import OFFSET_LUFS
 from cata.core.measure.material import LOW_RATE_HZ, Material, db
 from cata.core.measure.nonsense import no_notes, no_tone
 from cata.core.measure.onsets import onsets_of
-from cata.core.measure.outcome import Outcome, Value, measured, refused
+from cata.core.measure.outcome import SILENT, Outcome, Value, measured, refused, too_short
+from cata.said import Said, said
 
 MIN_SPREAD_S, SPREAD_RANGE_DB = 2.0, 40.0
 
@@ -34,7 +35,7 @@ def level_spread_db(material: Material) -> Outcome:
     if reason := material.shared(no_tone):
         return refused(reason)
     if material.clip.duration_s < MIN_SPREAD_S:
-        return refused("shorter than 2 s")
+        return refused(too_short(MIN_SPREAD_S))
     levels = db(material.blocks)
     heard = levels[levels > levels.max() - SPREAD_RANGE_DB]
     high, low = np.percentile(heard, [95, 25])
@@ -86,25 +87,31 @@ def low_tightness_ms(material: Material) -> Outcome:
         if part.size > 8:
             notes.append((float(part.sum()), _tightness(part)))
     if not notes:
-        return refused("no onsets at least 150 ms apart")
+        return refused(said("no_onsets", "no onsets at least {least_ms:.0f} ms apart", least_ms=1000 * MIN_GAP_S))
     loudest = max(energy for energy, _ in notes)
     if db(material.whole.energy(*TIGHT_HZ) / material.whole.energy(20.0, 12000.0)) < MIN_SHARE_DB:
-        return refused("hardly anything between 45 and 200 Hz: no low notes")
+        return refused(said("no_low_notes", "hardly anything between 45 and 200 Hz: no low notes"))
     kept = [ms for energy, ms in notes if db(loudest) - db(energy) < QUIET_NOTE_DB and np.isfinite(ms)]
     middle = float(np.median(kept))
     if middle > MUTED_MAX_S * 1000:
-        return refused("no muted notes: the lows ring on for more than 0.6 s")
+        return refused(
+            said("rings_on", "no muted notes: the lows ring on for more than {most_s:g} s", most_s=MUTED_MAX_S)
+        )
     return measured(middle)
 
 
-def strokes(material: Material) -> list[tuple[float, float]] | str:
+def _not_six(notes: int) -> Said:
+    return said("not_six_strings", "{notes} notes found, six open strings are needed", notes=notes)
+
+
+def strokes(material: Material) -> list[tuple[float, float]] | Said:
     """Start and end in seconds of the strokes of six open strings, in one round or several; why not, otherwise."""
     times = material.shared(onsets_of)
     if not len(times) or len(times) % STRINGS:
-        return f"{len(times)} notes found, six open strings are needed"
+        return _not_six(len(times))
     ends = np.append(times[1:], material.work.duration_s)
     if np.min(ends - times) < STRING_GAP_S:
-        return "notes less than 0.6 s apart"
+        return said("too_close", "notes less than {least_s:g} s apart", least_s=STRING_GAP_S)
     return list(zip(times.tolist(), ends.tolist(), strict=True))
 
 
@@ -114,12 +121,12 @@ def string_balance_db(material: Material) -> Outcome:
     Report it as the change against another take. Refused unless there are six notes 0.6 s apart.
     """
     if material.silent:
-        return refused("silent")
+        return refused(SILENT)
     found = strokes(material)
-    if isinstance(found, str):
+    if isinstance(found, Said):
         return refused(found)
     if len(found) != STRINGS:
-        return refused(f"{len(found)} notes found, six open strings are needed")
+        return refused(_not_six(len(found)))
     rate = material.work.rate_hz
     weighted = [k_weighted(plane, rate) for plane in material.work.distinct]
     levels = []

@@ -15,7 +15,8 @@ from cata.core.clip import ANALYSIS_RATE_HZ, BLOCK, Audio, Clip
 from cata.core.measure import segments
 from cata.core.measure.kweight import k_response, k_weighted
 from cata.core.measure.material import Material, block_powers
-from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.measure.outcome import SILENT, Outcome, measured, refused, too_short
+from cata.said import said
 
 OFFSET_LUFS = -0.691
 ABSOLUTE_GATE_LUFS, RELATIVE_GATE_LU = -70.0, -10.0
@@ -70,17 +71,20 @@ def gated_loudness(cells: npt.NDArray[np.float64]) -> float | None:
     return float(OFFSET_LUFS + 10 * np.log10(heard.mean()))
 
 
+LOSSY = said("lossy", "from a lossy file: encoders shift the level by up to 0.5 dB")
+
+
 def loudness_lufs(material: Material) -> Outcome:
     """Integrated loudness in LUFS. Refused under 0.4 s and for silence. Source: ITU-R BS.1770-4."""
     if material.clip.duration_s < CELL_S * CELLS_PER_BLOCK:
-        return refused("shorter than 0.4 s, the block that loudness is defined on")
+        return refused(too_short(0.4, ", the block that loudness is defined on"))
     at_48k = material.clip.rate_hz == ANALYSIS_RATE_HZ
     loudness = gated_loudness(k_cells_at_48k(material) if at_48k else k_cells(material.clip))
     if loudness is None:
-        return refused("silent: nothing above the gate of -70 LUFS")
+        return refused(said("silent", "silent: nothing above the gate of -70 LUFS"))
     if material.dual_mono and material.clip.channels == 1:
         loudness += DUAL_MONO_LU
-    flag = "from a lossy file: encoders shift the level by up to 0.5 dB" if material.lossy else None
+    flag = LOSSY if material.lossy else None
     return measured(loudness, flag)
 
 
@@ -199,13 +203,13 @@ def to_db(amplitude: float) -> float:
 def true_peak_dbtp(material: Material) -> Outcome:
     """Largest true peak of any channel in dBTP (BS.1770-4 Annex 2, here 8 times oversampled)."""
     if material.silent:
-        return refused("silent")
+        return refused(SILENT)
     return measured(to_db(true_peak(material.clip)))
 
 
 def sample_peak_dbfs(material: Material) -> Outcome:
     """Largest absolute sample in dBFS."""
-    return refused("silent") if material.silent else measured(to_db(material.peak))
+    return refused(SILENT) if material.silent else measured(to_db(material.peak))
 
 
 def _rms_db(material: Material) -> float:
@@ -216,12 +220,12 @@ def _rms_db(material: Material) -> float:
 
 def crest_db(material: Material) -> Outcome:
     """Sample peak over RMS (all channels) in dB; a sine has 3.01."""
-    return refused("silent") if material.silent else measured(max(0.0, to_db(material.peak) - _rms_db(material)))
+    return refused(SILENT) if material.silent else measured(max(0.0, to_db(material.peak) - _rms_db(material)))
 
 
 def plr_db(material: Material) -> Outcome:
     """True peak minus loudness in dB; small values mean a squashed take."""
     loudness, peak = material.shared(loudness_lufs), material.shared(true_peak_dbtp)
     if not isinstance(loudness.value, float) or not isinstance(peak.value, float):
-        return refused(loudness.refusal or peak.refusal or "no level")
+        return refused(loudness.refusal or peak.refusal or SILENT)
     return measured(peak.value - loudness.value)

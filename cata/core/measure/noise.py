@@ -16,8 +16,9 @@ import scipy
 
 from cata.core.clip import Audio
 from cata.core.measure.material import Material, block_powers, db
-from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.measure.outcome import SILENT, Outcome, measured, refused, too_short
 from cata.core.measure.segments import Spectrum, spectrum_of
+from cata.said import Said, said
 
 HIGH_PASS_HZ = 20.0
 BLOCK_S, WINDOW_BLOCKS = 0.05, 10
@@ -64,23 +65,28 @@ def _steady(levels: npt.NDArray[np.float64]) -> bool:
     return bool(abs(slope) <= MAX_SLOPE_DB_PER_S)
 
 
-def find_noise(material: Material) -> Noise | str:
+def find_noise(material: Material) -> Noise | Said:
     """The declared lead-in or the quietest steady half second; a reason where there is none."""
     clip = material.work
     size = int(BLOCK_S * clip.rate_hz)
     if material.lead_in_s > 0:
         stop = int(material.lead_in_s * clip.rate_hz)
         if material.lead_in_s < MIN_LEAD_IN_S or stop > clip.length:
-            return f"the declared lead-in of {material.lead_in_s:g} s is shorter than 0.2 s or longer than the take"
+            return said(
+                "lead_in",
+                "the declared lead-in of {lead_in_s:g} s is shorter than {least_s:g} s or longer than the take",
+                lead_in_s=material.lead_in_s,
+                least_s=MIN_LEAD_IN_S,
+            )
         samples = filtered(clip.distinct, 0, stop, clip.rate_hz)
         power = float(np.mean(np.square(samples, dtype=np.float64)))
-        return Noise(samples, power, True) if power > 0 else "digital silence in the lead-in: the noise was gated away"
+        return Noise(samples, power, True) if power > 0 else GATED
     if material.silent or len(material.blocks) < WINDOW_BLOCKS:
-        return "silent" if material.silent else "shorter than half a second"
+        return SILENT if material.silent else too_short(BLOCK_S * WINDOW_BLOCKS)
     return _quietest(material, size)
 
 
-def _quietest(material: Material, size: int) -> Noise | str:
+def _quietest(material: Material, size: int) -> Noise | Said:
     planes, rate = material.work.distinct, material.work.rate_hz
     # Without the mean of each block, so that a constant offset does not hide the quiet places.
     count = len(material.blocks)
@@ -90,7 +96,9 @@ def _quietest(material: Material, size: int) -> Noise | str:
     powers = np.maximum(material.blocks - np.mean(np.square(means, dtype=np.float64), axis=0), 0.0)
     windows = np.lib.stride_tricks.sliding_window_view(powers, WINDOW_BLOCKS)
     if np.any(windows.max(axis=1) < 1e-13):
-        return "digital silence: the pauses were gated or cut to zero, so the noise is not in the file"
+        return said(
+            "digital_silence", "digital silence: the pauses were gated or cut to zero, so the noise is not in the file"
+        )
     for start in np.argsort(windows.mean(axis=1))[:40]:
         if not _steady(db(windows[start])):
             continue
@@ -98,11 +106,17 @@ def _quietest(material: Material, size: int) -> Noise | str:
         power = float(np.mean(block_powers(samples, size)))
         loud = float(np.percentile(material.blocks, 95))
         if db(loud) - db(power) < CLEAR_OF_PLAYING_DB:
-            return "no pause in the playing: its quietest half second is less than 20 dB below the playing"
+            return said(
+                "no_pause",
+                "no pause in the playing: its quietest half second is less than {least_db:.0f} dB below the playing",
+                least_db=CLEAR_OF_PLAYING_DB,
+            )
         return Noise(samples, power, False)
-    return "no steady quiet half second"
+    return said("no_pause", "no steady quiet half second")
 
 
+GATED = said("digital_silence", "digital silence in the lead-in: the noise was gated away")
+QUIETEST = said("quietest", "the quietest half second: no lead-in of silence was declared")
 DIGITAL_SILENCE = 1e-16
 """-160 dBFS: less than 24 bits can hold."""
 
@@ -110,11 +124,11 @@ DIGITAL_SILENCE = 1e-16
 def noise_floor_dbfs(material: Material) -> Outcome:
     """RMS of the noise in dBFS; an upper bound unless the lead-in was declared."""
     noise = material.shared(find_noise)
-    if isinstance(noise, str):
+    if isinstance(noise, Said):
         return refused(noise)
     if noise.power <= DIGITAL_SILENCE:
-        return refused("digital silence: no noise was recorded")
+        return refused(said("digital_silence", "digital silence: no noise was recorded"))
     level = float(db(noise.power))
     if noise.declared:
         return measured(level)
-    return measured(level, "≤: the quietest half second, no lead-in of silence was declared", "at_most")
+    return measured(level, QUIETEST, "at_most")

@@ -11,13 +11,14 @@ import scipy
 from cata.core.measure.outcome import Outcome, measured, refused
 from cata.core.measure.strings import CENTRES_HZ, Strings
 from cata.core.workshop.coil import peak_of
+from cata.said import said
 
 Floats = npt.NDArray[np.float64]
 
 FIT_HZ = (200.0, 12_000.0)
 MAX_FIT_DB = 1.5
 FALLS_DB = 6.0
-ABOVE = "the response does not fall within what was measured: the resonance lies above it"
+ABOVE = said("resonance_above", "the response does not fall within what was measured: the resonance lies above it")
 
 
 MAX_SMOOTH_DB = 1.5
@@ -60,12 +61,18 @@ def fit_resonance(hz: Floats, response_db: Floats) -> Outcome:
     inside = (hz >= FIT_HZ[0]) & (hz <= FIT_HZ[1])
     x, y = hz[inside], response_db[inside]
     if len(x) < 8:
-        return refused("too few frequencies were measured")
+        return refused(said("few_frequencies", "too few frequencies were measured"))
     f0, q, gain = _fitted(x, y)
     rest = _model_db(x, f0, q) + gain - y
     fit_db = float(np.sqrt(np.average(rest**2, weights=np.gradient(np.log(x)))))
     if fit_db > MAX_FIT_DB:
-        return refused(f"no coil with one resonance describes this response: the best fit is {fit_db:.1f} dB off")
+        return refused(
+            said(
+                "no_coil",
+                "no coil with one resonance describes this response: the best fit is {fit_db:.1f} dB off",
+                fit_db=fit_db,
+            )
+        )
     if f0 > FIT_HZ[1] or y[0] - y[-1] < FALLS_DB:
         return refused(ABOVE)
     return _as_resonance(f0, q, fit_db)
@@ -74,7 +81,7 @@ def fit_resonance(hz: Floats, response_db: Floats) -> Outcome:
 def _as_resonance(f0: float, q: float, fit_db: float) -> Outcome:
     peak = peak_of(f0, q)
     if peak is None:
-        return refused(f"so heavily loaded that it has no peak (Q {q:.2f})")
+        return refused(said("no_peak", "so heavily loaded that it has no peak (Q {q:.2f})", q=q))
     return measured({"resonance_hz": f0, "q": q, "peak_hz": peak[0], "peak_db": peak[1], "fit_db": fit_db})
 
 
@@ -87,12 +94,21 @@ def resonance_from_playing(own: Strings, reference: Strings, known: tuple[float,
     noise, where no coil describes what differs, or where the hands leave more than 25 % of doubt.
     """
     if min(own.rounds, reference.rounds) < MIN_ROUNDS:
-        return refused("one round cannot tell the hand from the pickup: play the six strings at least twice")
+        return refused(
+            said("one_round", "one round cannot tell the hand from the pickup: play the six strings at least twice")
+        )
     over_noise = [one.powers.mean(axis=(0, 1)) / np.maximum(one.noise_powers, 1e-20) for one in (own, reference)]
     clear = np.minimum(*over_noise)
     heard = np.flatnonzero(clear >= CLEAR)
     if len(heard) < MIN_BANDS:
-        return refused(f"the strings stand out of the noise in {len(heard)} of {len(CENTRES_HZ)} bands only")
+        return refused(
+            said(
+                "noise",
+                "the strings stand out of the noise in {heard} of {bands} bands only",
+                heard=len(heard),
+                bands=len(CENTRES_HZ),
+            )
+        )
     hz = np.array(CENTRES_HZ)[heard]
     flat = np.zeros(len(hz)) if known is None else _model_db(hz, *known)
 
@@ -105,10 +121,12 @@ def resonance_from_playing(own: Strings, reference: Strings, known: tuple[float,
     rest = np.convolve(_model_db(hz, f0, q) + gain - y, np.full(HALF_OCTAVE, 1 / HALF_OCTAVE), mode="valid")
     fit_db = float(np.sqrt(np.mean(rest**2)))
     if fit_db > MAX_SMOOTH_DB:
-        return refused(
-            f"what differs is not one coil against another ({fit_db:.1f} dB off): was it in the same place of the same "
-            "guitar?"
-        )
+        return refused(said(
+            "no_coil",
+            "what differs is not one coil against another ({fit_db:.1f} dB off): was it in the same place of the same "
+            "guitar?",
+            fit_db=fit_db,
+        ))  # fmt: skip
     rng = np.random.default_rng(1)
     again = [
         _fitted(hz, response(_drawn(own, rng), _drawn(reference, rng)), (f0, q, gain))[:2] for _ in range(DRAWS)
@@ -117,7 +135,13 @@ def resonance_from_playing(own: Strings, reference: Strings, known: tuple[float,
     few = math.sqrt(min(own.rounds, reference.rounds) / (min(own.rounds, reference.rounds) - 1))
     doubt_f, doubt_q = (1.96 * few * float(np.std(np.log(column))) for column in zip(*again, strict=True))
     if doubt_f > MAX_DOUBT:
-        return refused(f"two strokes differ too much: the resonance is uncertain by {100 * doubt_f:.0f} %")
+        return refused(
+            said(
+                "strokes_differ",
+                "two strokes differ too much: the resonance is uncertain by {percent:.0f} %",
+                percent=100 * doubt_f,
+            )
+        )
     if f0 > hz[-1]:
         return refused(ABOVE)
     found = _as_resonance(f0, q, fit_db)
@@ -125,7 +149,7 @@ def resonance_from_playing(own: Strings, reference: Strings, known: tuple[float,
         return found
     return measured(
         {**found.value, "resonance_band_hz": f0 * doubt_f, "q_band": q * doubt_q},
-        "from playing: the sweep coil says more",
+        said("from_playing", "from playing: the sweep coil says more"),
     )
 
 

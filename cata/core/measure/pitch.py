@@ -9,7 +9,8 @@ from cata.core.measure import frames
 from cata.core.measure.drive import blackman_harris
 from cata.core.measure.material import QUARTER_RATE_HZ, Material
 from cata.core.measure.nonsense import no_notes
-from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.measure.outcome import Outcome, measured, refused, too_short
+from cata.said import said
 
 # 0.68 s: at 12 kHz bins of 1.5 Hz, so that a parabola places a low string within 0.2 cent.
 SIZE, HOP = 8192, 8192
@@ -57,13 +58,13 @@ def tuning_cents(material: Material) -> Outcome:
     if reason := material.shared(no_notes):
         return refused(reason)
     if material.clip.duration_s < 0.5:
-        return refused("shorter than half a second")
+        return refused(too_short(0.5))
     cents, weights = material.shared(peaks_of)
     if not cents.size:
-        return refused("no steady pitch between 70 and 1000 Hz")
+        return refused(said("no_pitch", "no steady pitch between 70 and 1000 Hz"))
     resultant = np.sum(weights * np.exp(2j * np.pi * cents / 100)) / np.sum(weights)
     if abs(resultant) < MIN_RESULTANT:
-        return refused("the pitches do not agree on one tuning: bends, noise or percussion")
+        return refused(said("pitches_disagree", "the pitches do not agree on one tuning: bends, noise or percussion"))
     centre = float(np.angle(resultant) * 100 / (2 * np.pi))
     for reach in SHIFT_CENTS:
         offset = (cents - centre + 50) % 100 - 50

@@ -6,7 +6,7 @@ second of a stroke, K-weighted for what is heard and plain for what the coil giv
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,15 +14,17 @@ import numpy.typing as npt
 import scipy
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Clip
-from cata.core.measure.clipping import clipped
+from cata.core.measure.clipping import clipped, overdriven
 from cata.core.measure.dynamics import STRINGS, strokes
 from cata.core.measure.kweight import k_weighted
 from cata.core.measure.level import OFFSET_LUFS
 from cata.core.measure.material import Material, db
 from cata.core.measure.noise import Noise, find_noise
-from cata.core.measure.outcome import Number, Outcome, measured, refused
+from cata.core.measure.outcome import SILENT, Number, Outcome, measured, refused
+from cata.core.measure.results import Result, Results
 from cata.core.measure.sustain import sustain
 from cata.core.measure.waver import waver
+from cata.said import Said, said
 
 Floats = npt.NDArray[np.float64]
 
@@ -109,19 +111,19 @@ def _band_powers(signal: Floats) -> Floats:
     return np.asarray(reach[:, 1] - reach[:, 0])
 
 
-def read_strings(clip: Clip) -> Strings | str:
+def read_strings(clip: Clip) -> Strings | Said:
     """What a recording of six open strings holds, low to high, in rounds; the reason where it cannot be read.
 
     Reasons: silent, clipped, not six notes or a multiple of them, less than 0.6 s apart, too much noise.
     """
     material = Material(clip)
     if material.silent:
-        return "silent"
+        return SILENT
     kind = clipped(material).value
     if isinstance(kind, dict) and kind["kind"] == "clipped":
-        return f"the interface was overdriven (flat tops: {kind['runs']}); turn its input down"
+        return overdriven(kind)
     found = strokes(material)
-    if isinstance(found, str):
+    if isinstance(found, Said):
         return found
     noise = material.shared(find_noise)
     rate = material.work.rate_hz
@@ -137,7 +139,12 @@ def read_strings(clip: Clip) -> Strings | str:
         powers.append(np.maximum(np.mean([_band_powers(p[first:stop]) for p in plain], axis=0) - quiet, 0.0))
     if isinstance(noise, Noise) and min(level) - float(db(noise.power)) < MIN_CLEAR_DB:
         clear = min(level) - float(db(noise.power))
-        return f"too much noise: the quietest string stands only {clear:.0f} dB over it ({MIN_CLEAR_DB:.0f} needed)"
+        return said(
+            "noise",
+            "too much noise: the quietest string stands only {clear_db:.0f} dB over it ({least_db:.0f} needed)",
+            clear_db=clear,
+            least_db=MIN_CLEAR_DB,
+        )
     notes = [
         Material(material.work.cut(max(0, int((start - BEFORE_S) * rate)), int((end - DAMPED_S) * rate)))
         for start, end in found[:STRINGS]
@@ -153,7 +160,7 @@ def read_strings(clip: Clip) -> Strings | str:
     )
 
 
-def _noise_powers(material: Material, noise: Noise | str) -> Floats:
+def _noise_powers(material: Material, noise: Noise | Said) -> Floats:
     """Power of the noise in each band: of the silence before the first stroke, or none where nothing is known."""
     start = strokes(material)
     if not isinstance(start, list) or not isinstance(noise, Noise):
@@ -170,8 +177,8 @@ def worst_waver(found: Strings) -> Outcome:
     """
     known = [(index, one.value) for index, one in enumerate(found.wavers) if isinstance(one.value, dict)]
     if not known:
-        reasons = [one.refusal or "" for one in found.wavers]
-        return refused(max(set(reasons), key=reasons.count))
+        reasons = [one.refusal for one in found.wavers if one.refusal]
+        return refused(max(reasons, key=lambda one: sum(other.code == one.code for other in reasons)))
     index, worst = max(known, key=lambda pair: _swing(pair[1]))
     return measured({"string": index + 1, **worst})
 
@@ -188,6 +195,35 @@ def decay_db_per_s(found: Strings) -> tuple[float, ...] | None:
     return tuple(known) if len(known) == STRINGS else None
 
 
+METHOD = 2
+"""Raise it when a method changes: recordings read by an older one are read again."""
+UNITS = {"heard_lufs": "LUFS", "rms_dbfs": "dBFS", "string_balance_db": "dB", "waver": "", "decay_db_per_s": "dB/s"}
+
+
+def string_results(found: Strings) -> Results:
+    """The readings of six open strings; strings are named 1 to 6 in the order played."""
+    decay = decay_db_per_s(found)
+    outcomes = {
+        "heard_lufs": measured(round(found.output_lufs, 3)),
+        "rms_dbfs": measured(round(found.plain_rms_dbfs, 3)),
+        "string_balance_db": measured(_by_string(found.balance_db, 3)),
+        "waver": worst_waver(found),
+        "decay_db_per_s": refused(RINGS_SHORT) if decay is None else measured(_by_string(decay, 2)),
+    }
+    bands = {"heard_lufs": found.output_band_db, "string_balance_db": found.balance_band_db}
+    return Results({
+        key: Result(value=one.value, refusal=one.refusal, unit=UNITS[key], band=bands.get(key), version=METHOD)
+        for key, one in outcomes.items()
+    })  # fmt: skip
+
+
+def _by_string(values: Iterable[float], decimals: int) -> dict[str, Number | str | None]:
+    return {str(index + 1): round(float(value), decimals) for index, value in enumerate(values)}
+
+
+RINGS_SHORT = said("too_short", "not every string rings long enough")
+
+
 def tone_rms_dbfs(clip: Clip) -> Outcome:
     """RMS of a steady tone recorded to calibrate an input, dBFS, from its blocks of 50 ms.
 
@@ -195,19 +231,19 @@ def tone_rms_dbfs(clip: Clip) -> Outcome:
     """
     material = Material(clip)
     if material.silent:
-        return refused("silent")
+        return refused(SILENT)
     kind = clipped(material).value
     if isinstance(kind, dict) and kind["kind"] == "clipped":
-        return refused("the tone is clipped: turn the input down and calibrate again")
+        return refused(said("clipped", "the tone is clipped: turn the input down and calibrate again"))
     levels = db(material.blocks)
     sounding = levels[levels > levels.max() - 6.0]
     if len(sounding) < MIN_TONE_BLOCKS:
-        return refused("the tone lasts under half a second")
+        return refused(said("too_short", "the tone lasts under half a second"))
     middle = float(np.median(sounding))
     steady = sounding[np.abs(sounding - middle) < 0.5 * TONE_STEADY_DB]
     if len(steady) < 0.8 * len(sounding):
-        return refused("the level moves: play one steady tone")
+        return refused(said("level_moves", "the level moves: play one steady tone"))
     level = float(db(np.mean(10 ** (steady / 10))))
     if 20 * np.log10(material.peak) - level > MAX_TONE_CREST_DB:
-        return refused("that is no single tone: its peaks stand too high")
+        return refused(said("no_single_tone", "that is no single tone: its peaks stand too high"))
     return measured(level)

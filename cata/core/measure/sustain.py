@@ -10,10 +10,14 @@ from cata.core.measure.noise import Noise, find_noise
 from cata.core.measure.nonsense import no_notes
 from cata.core.measure.onsets import onsets_of
 from cata.core.measure.outcome import Outcome, measured, refused
+from cata.said import said
 
 WINDOW_S = 0.05
 SKIP_S, FIT_TO_DB, ABOVE_NOISE_DB = 0.05, 25.0, 10.0
 MIN_FIT_S, MIN_FALL_DB, MIN_R2, T20_DB = 0.4, 3.0, 0.9, 20.0
+
+
+UNEVEN = said("uneven", "does not die away evenly: the slope is an average")
 
 
 def envelope_db(material: Material) -> npt.NDArray[np.float64]:
@@ -49,7 +53,7 @@ def sustain(material: Material) -> Outcome:
         return refused(reason)
     note = _held_note(material, envelope_db(material))
     if note.size < MIN_FIT_S / CELL_S:
-        return refused("no note is held for 0.4 s")
+        return refused(said("nothing_held", "no note is held for {least_s:g} s", least_s=MIN_FIT_S))
     noise = material.shared(find_noise)
     top = float(note[0])
     floor = top - FIT_TO_DB
@@ -63,7 +67,13 @@ def sustain(material: Material) -> Outcome:
     crossing = np.flatnonzero(note <= top - T20_DB)
     t20 = _crossing_s(note, int(crossing[0]), top - T20_DB) if crossing.size else None
     if part.size < MIN_FIT_S / CELL_S:
-        return refused("less than 0.4 s between the top of the note and -25 dB or the noise")
+        return refused(
+            said(
+                "too_short",
+                "less than {least_s:g} s between the top of the note and -25 dB or the noise",
+                least_s=MIN_FIT_S,
+            )
+        )
     time = np.arange(part.size) * CELL_S
     slope, start = np.polyfit(time, part, 1)
     if part[0] - part[-1] < MIN_FALL_DB:
@@ -71,7 +81,7 @@ def sustain(material: Material) -> Outcome:
     fitted = slope * time + start
     r2 = 1 - float(np.sum((part - fitted) ** 2) / np.sum((part - part.mean()) ** 2))
     status = "ok" if r2 >= MIN_R2 else "not exponential"
-    flag = None if r2 >= MIN_R2 else "does not die away evenly: the slope is an average"
+    flag = None if r2 >= MIN_R2 else UNEVEN
     return measured({"db_per_s": float(-slope), "t20_s": t20, "status": status}, flag)
 
 

@@ -12,9 +12,10 @@ from cata.core.measure.level import loudness_lufs
 from cata.core.measure.material import Material, db
 from cata.core.measure.noise import Noise, find_noise
 from cata.core.measure.nonsense import no_tone
-from cata.core.measure.outcome import Outcome, Value, measured, refused
+from cata.core.measure.outcome import SILENT, Outcome, Value, low_rate, measured, refused, too_short
 from cata.core.measure.regions import FIRST_BAND, HIGHEST_HZ, LOWEST_HZ, REGIONS, THIRD_OCTAVES_HZ, band_edges
 from cata.core.measure.segments import Spectrum
+from cata.said import Said, said
 
 AIR = REGIONS[-1]
 REFERENCE_LUFS = -23.0
@@ -38,12 +39,12 @@ def third_octaves_db(material: Material) -> Outcome:
     of the source, is absent (null).
     """
     if material.clip.duration_s < MIN_BANDS_S:
-        return refused("shorter than 2 s: the lowest bands hold too few cycles")
+        return refused(too_short(MIN_BANDS_S, ": the lowest bands hold too few cycles"))
     if reason := material.shared(no_tone):
         return refused(reason)
     loudness = material.shared(loudness_lufs).value
     if not isinstance(loudness, float):
-        return refused("silent")
+        return refused(SILENT)
     floor = material.shared(noise_spectrum)
     bands: dict[str, float | int | str | None] = {}
     near: list[str] = []
@@ -58,28 +59,37 @@ def third_octaves_db(material: Material) -> Outcome:
             near.append(str(nominal))
             power -= hiss
         bands[str(nominal)] = float(db(power)) + REFERENCE_LUFS - loudness if power > 0.02 * hiss else None
-    flag = f"within 6 dB of the noise, noise subtracted: {', '.join(near)} Hz" if near else None
+    flag = (
+        said("near_noise", "within 6 dB of the noise, noise subtracted: {bands} Hz", bands=", ".join(near))
+        if near
+        else None
+    )
     return measured(bands, flag)
 
 
-def _spectral_guard(material: Material) -> str | None:
+def _spectral_guard(material: Material) -> Said | None:
     if reason := material.shared(no_tone):
         return reason
     if material.clip.rate_hz < MIN_RATE_HZ:
-        return f"sampled at {material.clip.rate_hz} Hz: nothing above {material.clip.rate_hz // 2} Hz was recorded"
+        return low_rate(material.clip.rate_hz, f"nothing above {material.clip.rate_hz // 2} Hz was recorded")
     if material.whole.energy(LOWEST_HZ, HIGHEST_HZ) < 1e-12:
-        return "nothing between 60 Hz and 12 kHz"
+        return said("nothing_heard", "nothing between 60 Hz and 12 kHz")
     return None
 
 
-def _noisy(material: Material, low_hz: float, high_hz: float) -> str | None:
+def _noisy(material: Material, low_hz: float, high_hz: float) -> Said | None:
     """A doubt where the range lies within 6 dB of the noise."""
     noise = material.shared(noise_spectrum)
     if noise is None:
         return None
     hiss = noise.energy(low_hz, high_hz)
     if db(material.whole.energy(low_hz, high_hz)) - db(hiss) < NEAR_NOISE_DB:
-        return f"{low_hz:g} to {high_hz:g} Hz lies within 6 dB of the noise: reads too bright"
+        return said(
+            "near_noise",
+            "{low_hz:g} to {high_hz:g} Hz lies within 6 dB of the noise: reads too bright",
+            low_hz=low_hz,
+            high_hz=high_hz,
+        )
     return None
 
 
@@ -107,11 +117,13 @@ def tilt_db_per_oct(material: Material) -> Outcome:
     """Least-squares slope of the third octaves on log2 f, 100 Hz to 8 kHz, dB per octave (pink 0, white +3.01)."""
     bands = material.shared(third_octaves_db)
     if not isinstance(bands.value, dict):
-        return refused(bands.refusal or "no bands")
+        return refused(bands.refusal or SILENT)
     used = [n for n in THIRD_OCTAVES_HZ if TILT_BANDS[0] <= n <= TILT_BANDS[1]]
     levels = [bands.value[str(n)] for n in used]
     if any(level is None for level in levels):
-        return refused("a third octave between 100 Hz and 8 kHz is missing: low rate or within the noise")
+        return refused(
+            said("band_missing", "a third octave between 100 Hz and 8 kHz is missing: low rate or within the noise")
+        )
     octaves = np.array([np.log2(10.0) * (FIRST_BAND + THIRD_OCTAVES_HZ.index(n)) / 10 for n in used])
     slope = np.polyfit(octaves, np.array(levels, dtype=float), 1)[0]
     return measured(float(slope), bands.flag)
@@ -125,5 +137,5 @@ def harshness_db(material: Material) -> Outcome:
     body = material.whole.energy(250.0, 2500.0)
     edge = material.whole.energy(2500.0, 8000.0)
     if body <= 0 or edge <= 0:
-        return refused("no energy between 250 Hz and 8 kHz")
+        return refused(said("nothing_heard", "no energy between 250 Hz and 8 kHz"))
     return measured(float(db(edge / body)), _noisy(material, 2500.0, 8000.0))

@@ -7,7 +7,8 @@ import numpy.typing as npt
 import scipy
 
 from cata.core.measure.material import Material
-from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.measure.outcome import SILENT, Outcome, measured, refused, too_short
+from cata.said import said
 
 Floats = npt.NDArray[np.float64]
 
@@ -28,18 +29,18 @@ def waver(material: Material) -> Outcome:
     level or pitch taken. Refused under 1.5 s or two cycles, or where nothing stands clear of what scatters.
     """
     if material.silent:
-        return refused("silent")
+        return refused(SILENT)
     rate = material.work.rate_hz
     signal = material.work.carrier.astype(np.float64)
     held = signal[round(SKIP_S * rate) :]
     if len(held) < MIN_S * rate:
-        return refused("shorter than 1.5 s")
+        return refused(too_short(MIN_S))
     hz = _strongest(held, rate)
     level, cents = _demodulated(held, rate, hz)
     usable = np.flatnonzero(level > level.max() - 40)
     level, cents = level[: usable[-1] + 1], cents[: usable[-1] + 1]
     if len(level) < MIN_S * TRACK_HZ:
-        return refused("the note is held for less than 1.5 s")
+        return refused(said("too_short", "the note is held for less than {least_s:g} s", least_s=MIN_S))
     found = [_line(track) for track in (level, cents)]
     (level_rate, level_swing, level_clear), (pitch_rate, pitch_swing, pitch_clear) = found
     heard = (
@@ -47,10 +48,10 @@ def waver(material: Material) -> Outcome:
         pitch_clear >= CLEAR and pitch_swing > PITCH_HEARD_CENTS,
     )
     if not any(heard):
-        return refused("it does not waver beyond what scatters")
+        return refused(said("steady", "it does not waver beyond what scatters"))
     strong = level_rate if heard[0] and (not heard[1] or level_clear >= pitch_clear) else pitch_rate
     if strong * len(level) / TRACK_HZ < MIN_CYCLES:
-        return refused("fewer than two cycles of it were recorded")
+        return refused(said("few_cycles", "fewer than two cycles of it were recorded"))
     return measured(
         {
             "rate_hz": strong,

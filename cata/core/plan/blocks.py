@@ -84,7 +84,7 @@ def _stages(options: Options) -> list[PlannedTest]:
 
 def _sweep(options: Options) -> list[PlannedTest]:
     if not 2 <= options.positions <= MAX_POSITIONS:
-        raise Invalid(f"a knob is swept at 2 to {MAX_POSITIONS} positions, got {options.positions}")
+        raise Invalid(f"a knob is swept at 2 to {MAX_POSITIONS} positions, got {options.positions}", "out_of_range")
     steps = [index / (options.positions - 1) for index in range(options.positions)]
     return [
         PlannedTest(f"{options.role.capitalize()} at {step * 10:.3g}", "the other knobs held",

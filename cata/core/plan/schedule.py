@@ -71,7 +71,7 @@ def _sessions(costs: Sequence[float], limit_s: float | None) -> list[int]:
     if limit_s is None:
         return [0] * len(costs)
     if limit_s < MIN_SESSION_S:
-        raise Invalid(f"a session lasts at least {MIN_SESSION_S // 60} minutes, got {limit_s / 60:g}")
+        raise Invalid(f"a session lasts at least {MIN_SESSION_S // 60} minutes, got {limit_s / 60:g}", "short_session")
     numbers, spent, session = [], 0.0, 0
     for cost in costs:
         if spent and spent + cost > limit_s:

@@ -47,10 +47,11 @@ def _read(part: str, taken: list[str]) -> Control:
     name = " ".join(words)
     if not name or len(name) > 60:
         raise Invalid(
-            f"{part!r}: write a control as “Drive 0-10 = 5”, “Tone clock = 12:00” or “Voice bright/dark = dark”"
+            f"{part!r}: write a control as “Drive 0-10 = 5”, “Tone clock = 12:00” or “Voice bright/dark = dark”",
+            "bad_control",
         )
     if found["scale"] == "labels" and len(found["labels"]) < 2:
-        raise Invalid(f"{part!r}: a switch needs at least two labels")
+        raise Invalid(f"{part!r}: a switch needs at least two labels", "bad_control")
     control = Control(key=key_of(name, taken), name=name, default=0.0 if found["scale"] == "labels" else 0.5, **found)
     return control.model_copy(update={"default": read_position(control, position)}) if position else control
 

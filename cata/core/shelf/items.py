@@ -105,14 +105,17 @@ def propose_mapping(headers: Sequence[str]) -> list[str]:
 def check_mapping(mapping: Sequence[str], headers: Sequence[str]) -> None:
     """Raise Invalid where a mapping does not fit the table."""
     if len(mapping) != len(headers):
-        raise Invalid(f"the table has {len(headers)} columns but {len(mapping)} are mapped")
+        raise Invalid(f"the table has {len(headers)} columns but {len(mapping)} are mapped", "bad_mapping")
     for target in mapping:
         if target not in (*TARGETS, SPEC, LEAVE):
-            raise Invalid(f"{target!r} is not a place for a column; use one of {', '.join((*TARGETS, SPEC, LEAVE))}")
+            raise Invalid(
+                f"{target!r} is not a place for a column; use one of {', '.join((*TARGETS, SPEC, LEAVE))}",
+                "bad_mapping",
+            )
         if target not in (SPEC, LEAVE) and list(mapping).count(target) > 1:
-            raise Invalid(f"two columns are both mapped to {target!r}")
+            raise Invalid(f"two columns are both mapped to {target!r}", "bad_mapping")
     if "name" not in mapping:
-        raise Invalid("one column must be the name")
+        raise Invalid("one column must be the name", "no_name")
 
 
 def read_kind(text: str) -> GearKind:
@@ -124,7 +127,7 @@ def read_kind(text: str) -> GearKind:
     for word, kind in KIND_WORDS.items():
         if plain in (word, f"{word}s"):
             return kind
-    raise Invalid(f"{text!r} is no kind of gear; use one of {', '.join(KINDS)}")
+    raise Invalid(f"{text!r} is no kind of gear; use one of {', '.join(KINDS)}", "no_kind")
 
 
 def read_items(table: Table, mapping: Sequence[str], *, kind: GearKind | None, currency: str) -> Reading:

@@ -35,17 +35,20 @@ class Table:
 def read_text(data: bytes, old: str = "cp1252") -> tuple[str, str]:
     """The text of a file and the encoding it was written in; ``old`` where it is no Unicode. Refused where no text."""
     if not data.strip():
-        raise Refused("the file is empty")
+        raise Refused("the file is empty", "empty")
     if len(data) > MAX_BYTES:
-        raise Refused(f"the file has {len(data) / 1e6:.0f} MB; at most {MAX_BYTES >> 20} MB are read at once: split it")
+        raise Refused(
+            f"the file has {len(data) / 1e6:.0f} MB; at most {MAX_BYTES >> 20} MB are read at once: split it",
+            "too_large",
+        )
     for mark, encoding in MARKS:
         if data.startswith(mark):
             try:
                 return data.decode(encoding), encoding
             except UnicodeDecodeError as error:
-                raise Refused(f"the file says it is {encoding} but is not") from error
+                raise Refused(f"the file says it is {encoding} but is not", "bad_encoding") from error
     if b"\x00" in data[:4096]:
-        raise Refused("the file is no text: save the sheet as CSV first")
+        raise Refused("the file is no text: save the sheet as CSV first", "no_text")
     try:
         return data.decode("utf-8"), "utf-8"
     except UnicodeDecodeError:
@@ -74,14 +77,16 @@ def read_table(data: bytes, old: str = "cp1252") -> Table:
             row for row in csv.reader(io.StringIO(text, newline=None), delimiter=separator) if any(map(str.strip, row))
         ]
     except csv.Error as error:
-        raise Refused(f"the file is no table: {error}") from error
+        raise Refused(f"the file is no table: {error}", "no_table") from error
     if len(rows) < 2:
-        raise Refused("the file has no rows under its headings")
+        raise Refused("the file has no rows under its headings", "no_rows")
     if len(rows) - 1 > MAX_ROWS:
-        raise Refused(f"the file has {len(rows) - 1:,} rows; at most {MAX_ROWS:,} are read at once: split it")
+        raise Refused(
+            f"the file has {len(rows) - 1:,} rows; at most {MAX_ROWS:,} are read at once: split it", "too_many"
+        )
     headers = tuple(cell.strip()[:80] for cell in rows[0])
     if len(headers) > MAX_COLUMNS:
-        raise Refused(f"the file has {len(headers)} columns; at most {MAX_COLUMNS} are read")
+        raise Refused(f"the file has {len(headers)} columns; at most {MAX_COLUMNS} are read", "too_many")
     width = len(headers)
     body = tuple(tuple(_cell(c) for c in (*row, *[""] * (width - len(row)))[:width]) for row in rows[1:])
     return Table(headers, body, encoding, separator)

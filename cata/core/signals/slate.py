@@ -41,7 +41,7 @@ class SlateMark:
 def symbols_of(mark: SlateMark) -> tuple[int, ...]:
     """Four symbols (number and side) and a check symbol. Raises Invalid for a number outside 1 to 999."""
     if not 1 <= mark.take <= MAX_TAKE:
-        raise Invalid(f"a slate carries a take number from 1 to {MAX_TAKE}, got {mark.take}")
+        raise Invalid(f"a slate carries a take number from 1 to {MAX_TAKE}, got {mark.take}", "out_of_range")
     value = mark.take * 2 + mark.closes
     digits = tuple((value >> shift) & 15 for shift in (8, 4, 0))
     first = (digits[0] + 2 * digits[1] + 4 * digits[2] + 9) % BASE

@@ -25,7 +25,7 @@ def reamp_file(ws: Workspace, flight_id: int, contender_id: int) -> Path:
         require(session, Flight, flight_id)
         contender = require(session, Contender, contender_id)
         if contender.flight_id != flight_id:
-            raise Invalid("the contender belongs to another flight")
+            raise Invalid("the contender belongs to another flight", "other_flight")
         steps = [step for step in open_steps(session, flight_id) if step.contender_id == contender_id]
         tests = {test.id: condition_of(test) for test in tests_of(session, flight_id)}
     if not steps:

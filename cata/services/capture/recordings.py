@@ -123,7 +123,8 @@ def change_pieces(ws: Workspace, recording_id: int, pieces: list[PieceView]) -> 
             if not piece.start_s + MIN_PIECE_S <= piece.end_s <= recording.duration_s + 0.01:
                 raise Invalid(
                     f"take {piece.take}: a cut lies within the recording and lasts {MIN_PIECE_S} s at least; "
-                    f"got {piece.start_s:.2f} to {piece.end_s:.2f} s"
+                    f"got {piece.start_s:.2f} to {piece.end_s:.2f} s",
+                    "outside_recording",
                 )
         before = {(piece["take"], piece["start_s"], piece["end_s"]) for piece in recording.pieces}
         kept = []

@@ -39,7 +39,9 @@ def place_in_order(ws: Workspace, flight_id: int) -> int:
         loose = session.exec(select(Take).where(Take.flight_id == flight_id, col(Take.test_id).is_(None))).all()
         steps = open_steps(session, flight_id)
         if loose and not steps:
-            raise Conflict("there is no open take in the order; make an order on the plan, or place them by name")
+            raise Conflict(
+                "there is no open take in the order; make an order on the plan, or place them by name", "nothing_open"
+            )
         count = 0
         for take, step in zip(sorted(loose, key=lambda take: natural(take.filename)), steps, strict=False):
             fill(session, take, step)
@@ -61,5 +63,5 @@ def place_planned(ws: Workspace, take_id: int, planned_id: int) -> None:
         take = require(session, Take, take_id)
         step = require(session, Planned, planned_id, "planned take")
         if step.flight_id != take.flight_id:
-            raise Invalid("the planned take belongs to another flight")
+            raise Invalid("the planned take belongs to another flight", "other_flight")
         fill(session, take, step)

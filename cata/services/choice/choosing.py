@@ -15,19 +15,9 @@ from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Brief, Flight, Reading
+from cata.store.tables import Brief, Flight
 
 CLEAR, LIKELY = 0.9, 0.6
-
-
-def _numbers(readings: dict[str, Reading]) -> dict[str, float]:
-    found: dict[str, float] = {}
-    for key, row in readings.items():
-        if isinstance(row.value, dict):
-            found |= {f"{key}.{part}": float(v) for part, v in row.value.items() if isinstance(v, (int, float))}
-        elif isinstance(row.value, (int, float)):
-            found[key] = float(row.value)
-    return found
 
 
 def candidates(session: Session, flight_id: int, contenders: list[ContenderView], currency: str) -> list[Candidate]:
@@ -37,7 +27,7 @@ def candidates(session: Session, flight_id: int, contenders: list[ContenderView]
         placed = placed_takes(session, test.id or 0)
         readings = readings_of(session, [take.id or 0 for take, _ in placed])
         for take, contender in placed:
-            takes[contender.id or 0].append(TakeReadings(test.name, test.sound, _numbers(readings[take.id or 0])))
+            takes[contender.id or 0].append(TakeReadings(test.name, test.sound, readings[take.id or 0].numbers()))
     return [
         Candidate(
             ident=one.id,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -10,9 +11,10 @@ from cata.core.match.evidence import PairEvidence, Source, TakeEvidence
 from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
 from cata.core.measure.registry import READINGS
+from cata.core.measure.results import as_kept, from_kept
 from cata.errors import BadAudio
 from cata.media.decode import Recording, decode
-from cata.services.evidence.readings import number_in, text_of
+from cata.services.evidence.readings import text_of
 
 
 def measure_file(path: Path, lead_in_s: float = 0.0) -> dict[str, Any]:
@@ -23,25 +25,21 @@ def measure_file(path: Path, lead_in_s: float = 0.0) -> dict[str, Any]:
         "channels": None,
         "duration_s": None,
         "refused": None,
-        "readings": {},
-        "flags": {},
-        "refusals": {},
+        "code": None,
+        "results": {},
+        "notes": [],
     }
     try:
         recording = decode(path)
     except BadAudio as error:
-        return shell | {"refused": error.message}
-    analysis = analyse_material(Material(recording.clip, lead_in_s=lead_in_s, lossy=recording.lossy))
-    flags = dict(analysis.flags)
-    if recording.notes:
-        flags["file"] = "; ".join(recording.notes)
+        return shell | {"refused": error.message, "code": error.code}
+    results = analyse_material(Material(recording.clip, lead_in_s=lead_in_s, lossy=recording.lossy))
     return shell | {
         "rate_hz": recording.clip.rate_hz,
         "channels": recording.clip.channels,
         "duration_s": recording.clip.duration_s,
-        "readings": analysis.readings,
-        "flags": flags,
-        "refusals": analysis.refusals,
+        "results": as_kept(results),
+        "notes": list(recording.notes),
     }
 
 
@@ -53,16 +51,17 @@ def as_text(result: dict[str, Any]) -> str:
         f"{result['file']}: {result['duration_s']:.2f} s, {result['rate_hz']} Hz, "
         f"{'mono' if result['channels'] == 1 else 'stereo'}"
     ]
+    results = from_kept(result["results"])
     for reading in READINGS:
-        if reading.key in result["refusals"]:
-            lines.append(f"  {reading.name:<18} refused: {result['refusals'][reading.key]}")
+        known = results[reading.key]
+        if known.refusal:
+            lines.append(f"  {reading.name:<18} refused: {known.refusal}")
             continue
-        value = result["readings"][reading.key]
         parts = reading.parts or (("", ""),)
-        texts = [f"{name.split(',')[0]} {text_of(reading, value, part)}".strip() for part, name in parts]
-        flag = f"  ({result['flags'][reading.key]})" if reading.key in result["flags"] else ""
+        texts = [f"{name.split(',')[0]} {text_of(reading, known, part)}".strip() for part, name in parts]
+        flag = f"  ({known.flag})" if known.flag else ""
         lines.append(f"  {reading.name:<18} {', '.join(texts)}{flag}")
-    return "\n".join(lines)
+    return "\n".join(lines + [f"  note: {note}" for note in result["notes"]])
 
 
 def _evidence(index: int, path: Path, recording: Recording) -> TakeEvidence:
@@ -100,7 +99,7 @@ def _matched(a: Path, b: Path, first: TakeEvidence, take: TakeEvidence) -> dict[
         "same_phrase": match.same_phrase,
         "loudness_difference_lu": match.loudness_difference_lu,
         "findings": [{"rule": f.rule, "severity": f.severity, "text": f.text} for f in found],
-        "refusals": match.refusals,
+        "refusals": {key: asdict(why) for key, why in match.refusals.items()},
     }
 
 
@@ -113,14 +112,10 @@ def match_as_text(result: dict[str, Any]) -> str:
     lines = [head]
     for key in keys:
         value = result[key]
-        number = number_in(value, "")
-        shown = (
-            f"refused: {result['refusals'].get(key)}"
-            if value is None
-            else f"{number:.4g}"
-            if number is not None
-            else value
-        )
+        if value is None:
+            shown = f"refused: {result['refusals'][key]['words']}" if key in result["refusals"] else "-"
+        else:
+            shown = f"{value:.4g}" if isinstance(value, float) else value
         lines.append(f"  {key:<24} {shown}")
     lines += [f"  {finding['severity']}: {finding['text']}" for finding in result["findings"]]
     return "\n".join(lines)

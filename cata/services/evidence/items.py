@@ -15,6 +15,7 @@ from cata.core.evidence.probe import Probe as Known
 from cata.core.evidence.probe import figure
 from cata.core.gear import Control, read_position, show_position
 from cata.core.measure.device.readings import BY_KEY, COMPRESSION, DEVICE_READINGS
+from cata.core.measure.results import as_kept, from_kept
 from cata.errors import NotFound
 from cata.services.evidence.measuring import PLAYED, READ
 from cata.services.evidence.played import place_by_playing, played_figures
@@ -35,6 +36,7 @@ from cata.services.evidence.views import (
     PrintView,
     ProbeView,
     RefusalView,
+    SaidView,
 )
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Failure, Gear, Probe, Probed
@@ -64,7 +66,6 @@ def _probe_view(
             progress = json.loads(path.read_text())
     refused = failure.text if failure is not None else str(result.get("refused") or "")
     known = _known(probe, controls, result)
-    refusals = result.get("refusals", {})
     # Only a coil is asked for its resonance; of the rest nobody wants to read that it has none.
     told = BY_KEY if coil else {key: reading for key, reading in BY_KEY.items() if key != "resonance"}
     return ProbeView(
@@ -75,7 +76,11 @@ def _probe_view(
         share=float(progress["share"]) if not current else 1.0, what=str(progress["what"]) if not current else "",
         refused=refused, part=str(result.get("part", "")), loop_id=probe.loop_id, nominal_dbfs=probe.nominal_dbfs,
         bench=probe.bench, added_at=probe.added_at, figures=_figures(known),
-        refusals=[RefusalView(name=BY_KEY[key].name, reason=text) for key, text in refusals.items() if key in told],
+        refusals=[
+            RefusalView(key=key, name=BY_KEY[key].name, why=SaidView.model_validate(why))
+            for key, why in known.results.refusals.items()
+            if key in told
+        ],
         notes=list(result.get("notes", [])),
         url=f"/api/probes/{probe.id}/playing?v={probe.digest[:12]}" if "playing" in result else "",
     )  # fmt: skip
@@ -91,7 +96,7 @@ def _figures(known: Known) -> list[FigureView]:
             if shown is not None:
                 found.append(FigureView.model_validate(shown))
     for whole, parts in (("resonance", RESONANCE_PARTS), ("tail", TAIL_PARTS)):
-        values = known.readings.get(whole)
+        values = known.results.readings.get(whole)
         if not isinstance(values, dict):
             continue
         for key, (name, unit) in parts.items():
@@ -113,8 +118,9 @@ RESONANCE_PARTS = {
 
 
 def _known(probe: Probe, controls: list[Control], result: dict[str, Any]) -> Known:
-    parts = {key: result.get(key) or {} for key in ("readings", "flags", "refusals", "bands", "pictures")}
-    return Known(probe.id or 0, setting_text(controls, probe.settings), probe.settings, **parts)
+    setting = setting_text(controls, probe.settings)
+    results, pictures = from_kept(result.get("results") or {}), result.get("pictures") or {}
+    return Known(probe.id or 0, setting, probe.settings, results, pictures)
 
 
 def _read_probes(session: Session, gear: Gear) -> list[Known]:
@@ -140,7 +146,8 @@ def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:
         views = [_probe_view(ws, session, probe, controls, coil=gear.kind == "pickup") for probe in probes]
         loop_views = [_probe_view(ws, session, probe, []) for probe in loops]
         rows = _read_probes(session, gear)
-    known = [[vars(row) for row in rows], [control.model_dump(mode="json") for control in controls]]
+    kept = [[row.ident, row.name, row.settings, as_kept(row.results), row.pictures] for row in rows]
+    known = [kept, [control.model_dump(mode="json") for control in controls]]
     asked = hashlib.sha256(json.dumps(known).encode()).hexdigest()
     found = ws.remember(("evidence", asked), lambda: ws.ask(EVIDENCE, Item(rows, controls)))
     device = stand_in(gear.kind, gear.name, gear.about, gear.structure)

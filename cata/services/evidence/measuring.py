@@ -8,7 +8,7 @@ from sqlmodel import Session, col, select
 
 from cata.core.bench.names import knobs_of
 from cata.errors import CataError
-from cata.services.evidence.probing import STRINGS, TEST_FILE, controls_of, playing_path, state_of
+from cata.services.evidence.probing import STRINGS, TEST_FILE, controls_of, playing_path, read_from, state_of
 from cata.services.workspace import Workspace
 from cata.store.tables import Gear, Probe, Probed
 from cata.tasks import bench, devices, strings
@@ -52,6 +52,13 @@ def due_plucked(session: Session) -> list[Due]:
     return _due(session, PLUCKED_BY, STRINGS, recorded=False)
 
 
+def _known(session: Session, due: Due) -> dict[str, Any] | None:
+    """What was read of the same recording by methods some of which have changed since; None where nothing was."""
+    read = session.get(Probed, due.ident)
+    same = read is not None and not read.result.get("refused") and read_from(read.state) == read_from(due.state)
+    return read.result if read is not None and same else None
+
+
 def _to_read(ws: Workspace, session: Session, due: Due) -> devices.ProbeToRead:
     probe = session.get_one(Probe, due.ident)
     loop = session.get(Probe, probe.loop_id) if probe.loop_id else None
@@ -61,6 +68,7 @@ def _to_read(ws: Workspace, session: Session, due: Due) -> devices.ProbeToRead:
         loopback=ws.inside(ws.vault.path(loop.digest)) if loop else None,
         nominal_dbfs=probe.nominal_dbfs,
         channel=probe.channel,
+        known=_known(session, due),
     )
 
 
@@ -78,7 +86,7 @@ def _keep(ws: Workspace, due: Due, result: dict[str, Any]) -> None:
 
 
 def _refuse(ws: Workspace, due: Due, error: CataError) -> None:
-    _keep(ws, due, {"refused": error.message, "code": error.code, "readings": {}})
+    _keep(ws, due, {"refused": error.message, "code": error.code})
 
 
 def _out(due: Due) -> str:

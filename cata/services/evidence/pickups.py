@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
 
 from cata.core.evidence.pickups import Strung, advice, against, bridge_to_neck, heights
+from cata.core.measure.results import from_kept
 from cata.errors import Conflict, Invalid, Refused
 from cata.services.evidence.pickup_views import HeightPointView, HeightsView, PickupView, StringsView
 from cata.services.evidence.probing import STRINGS, sent_through, state_of
@@ -37,9 +38,9 @@ class StringsIn(BaseModel):
 
 def _made(gear: Gear, data: StringsIn) -> dict[str, Any]:
     if gear.kind != "pickup":
-        raise Invalid(f"{gear.name} is no pickup: play the test file through it")
+        raise Invalid(f"{gear.name} is no pickup: play the test file through it", "no_pickup")
     if (data.tone_mv is None) != (data.tone_dbfs is None):
-        raise Invalid("a calibrating tone needs both: its mV and the level it was recorded at")
+        raise Invalid("a calibrating tone needs both: its mV and the level it was recorded at", "half_calibrated")
     made = data.model_dump(exclude_none=True)
     made["position"] = data.position or str(gear.specs.get("position") or "")
     return made
@@ -76,7 +77,7 @@ def bench_strings(session: Session, gear: Gear, data: StringsIn, at: str) -> Pro
     """Note a recording that the bench is to make, inside a transaction; Conflict where it knows too little."""
     made = _made(gear, data)
     if not {"inductance_h", "dc_resistance_kohm"} & set(gear.specs):
-        raise Conflict("the bench needs the coil's inductance or resistance: note them with the pickup")
+        raise Conflict("the bench needs the coil's inductance or resistance: note them with the pickup", "no_coil")
     name = clean_name(f"{gear.name} - {made['position'] or 'open'} strings (bench).wav")
     probe = Probe(gear_id=gear.id, digest="", size_bytes=0, filename=name, kind=STRINGS, settings={}, made=made,
                   bench="pickup", added_at=at)  # fmt: skip
@@ -89,7 +90,7 @@ def change_strings(ws: Workspace, probe_id: int, data: StringsIn) -> None:
     with ws.acting("Change a pickup's notes") as session:
         probe = require(session, Probe, probe_id, "measurement")
         if probe.kind != STRINGS:
-            raise Invalid("that is a recording of the test file")
+            raise Invalid("that is a recording of the test file", "other_kind")
         probe.made = probe.made | data.model_dump(exclude_unset=True)
         session.add(probe)
 
@@ -101,16 +102,18 @@ def _strung(session: Session, probe: Probe, gear: Gear) -> tuple[Strung, dict[st
     read = session.get(Probed, probe.id)
     if read is None or read.state != state_of(session, probe) or read.result.get("refused"):
         return None
-    found, made = read.result["readings"], probe.made
+    results, made = from_kept(read.result["results"]), probe.made
+    bands = results.bands
     tone = made.get("tone_dbfs"), made.get("tone_mv")
     return Strung(
-        ident=probe.id or 0, gear_id=gear.id or 0, name=gear.name, heard_lufs=found["heard_lufs"],
-        rms_dbfs=found["rms_dbfs"], balance_db=found["string_balance_db"], position=str(made.get("position", "")),
+        ident=probe.id or 0, gear_id=gear.id or 0, name=gear.name, heard_lufs=results.number("heard_lufs") or 0.0,
+        rms_dbfs=results.number("rms_dbfs") or 0.0, balance_db=results.parts("string_balance_db"),
+        position=str(made.get("position", "")),
         bass_mm=made.get("bass_mm"), treble_mm=made.get("treble_mm"),
         calibrated=None if tone[0] is None or tone[1] is None else (tone[0], tone[1]),
-        output_band_db=read.result["bands"].get("heard_lufs"),
-        balance_band_db=read.result["bands"].get("string_balance_db"), waver=found.get("waver"),
-        decay_db_per_s=found.get("decay_db_per_s", {}),
+        output_band_db=bands.get("heard_lufs"), balance_band_db=bands.get("string_balance_db"),
+        waver=results.parts("waver") or None,
+        decay_db_per_s=results.parts("decay_db_per_s"),
     ), read.result  # fmt: skip
 
 
@@ -145,7 +148,7 @@ def get_pickup(ws: Workspace, gear_id: int, reference_id: int | None = None) -> 
                 used = None if flat else coil
                 pair = probe.digest, digests[reference]
                 _put_resonance(ws, view, found[1], known[reference], used, pair, flat=flat)
-            view.rounds = int(found[1]["readings"]["rounds"])
+            view.rounds = int(found[1]["rounds"])
             view.url = f"/api/probes/{probe.id}/playing?v={probe.digest[:12]}"
         views.append(view)
     others = [strung for strung, _ in known.values() if strung.gear_id != gear_id]
@@ -200,9 +203,9 @@ def _known_resonance(session: Session, gear_id: int) -> tuple[float, float] | No
     """f0 and Q of a pickup measured with the sweep coil, the latest first."""
     for probe in reversed(session.exec(sent_through(gear_id)).all()):
         read = session.get(Probed, probe.id)
-        found = read.result.get("readings", {}).get("resonance") if read is not None else None
-        if isinstance(found, dict):
-            return float(found["resonance_hz"]), float(found["q"])
+        found = from_kept(read.result.get("results", {})).parts("resonance") if read is not None else {}
+        if found:
+            return found["resonance_hz"], found["q"]
     return None
 
 

@@ -8,7 +8,7 @@ from cata.core.evidence.played import played_drive, played_range
 from cata.core.measure.registry import BY_KEY
 from cata.services.evidence.views import FigureView
 from cata.services.takes.rows import readings_of
-from cata.store.tables import Contender, Flight, Reading, Take
+from cata.store.tables import Contender, Flight, Take
 
 TOLD = (
     ("harshness_db", ""), ("level_spread_db", ""), ("low_tightness_ms", ""), ("chord_dirt_db", ""),
@@ -31,7 +31,7 @@ def place_by_playing(session: Session, gear_id: int) -> str:
     takes = session.exec(statement).all()
     readings = readings_of(session, [take.id or 0 for take, _ in takes])
     for take, contender in takes:
-        drive = played_drive({key: row.value for key, row in readings[take.id or 0].items()})
+        drive = played_drive(readings[take.id or 0].readings)
         if drive is not None:
             by_name.setdefault(contender.name, []).append(drive)
     order = sorted(by_name, key=lambda name: sum(by_name[name]) / len(by_name[name]))
@@ -44,14 +44,12 @@ def place_by_playing(session: Session, gear_id: int) -> str:
 
 def played_figures(session: Session, gear_id: int) -> list[FigureView]:
     """Readings of all takes of an item, as the range they span: its settings and what was played are in it."""
-    statement = (
-        select(Reading).join(Take, col(Take.id) == Reading.take_id)
-        .join(Contender, col(Contender.id) == Take.contender_id)
-        .where(Contender.gear_id == gear_id, col(Reading.key).in_([key for key, _ in TOLD]))
-    )  # fmt: skip
+    mine = select(Take.id).join(Contender, col(Contender.id) == Take.contender_id).where(Contender.gear_id == gear_id)
+    takes = [ident or 0 for ident in session.exec(mine).all()]
     values: dict[str, list[object]] = {}
-    for row in session.exec(statement).all():
-        values.setdefault(row.key, []).append(row.value)
+    for results in readings_of(session, takes, [key for key, _ in TOLD]).values():
+        for key, value in results.readings.items():
+            values.setdefault(key, []).append(value)
     found = []
     for key, part in TOLD:
         reading = BY_KEY[key]

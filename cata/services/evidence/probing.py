@@ -13,6 +13,7 @@ from sqlmodel.sql.expression import SelectOfScalar
 from cata.core.bench.names import stand_in
 from cata.core.gear import Control, read_position, show_position
 from cata.core.measure.device.readings import METHOD
+from cata.core.measure.strings import METHOD as STRINGS_METHOD
 from cata.core.signals.testfile.layout import PartName
 from cata.errors import Conflict, Invalid
 from cata.services.takes.receiving import clean_name
@@ -57,7 +58,7 @@ def _positions(gear: Gear, given: dict[str, str]) -> dict[str, float]:
     controls = {control.key: control for control in controls_of(gear)}
     for key in given:
         if key not in controls:
-            raise Invalid(f"{gear.name} has no control {key!r}")
+            raise Invalid(f"{gear.name} has no control {key!r}", "no_control")
     return {
         key: read_position(control, given[key]) if key in given else control.default
         for key, control in controls.items()
@@ -118,7 +119,7 @@ def _latest_loop(session: Session) -> int | None:
 
 def _check_loop(session: Session, loop_id: int | None) -> None:
     if loop_id is not None and require(session, Probe, loop_id, "loop-back").gear_id is not None:
-        raise Invalid("that is the recording of a device, not a loop-back")
+        raise Invalid("that is the recording of a device, not a loop-back", "no_loopback")
 
 
 def change_probe(ws: Workspace, probe_id: int, data: ProbeIn) -> None:
@@ -148,7 +149,13 @@ def remove_probe(ws: Workspace, probe_id: int) -> None:
 def state_of(session: Session, probe: Probe) -> str:
     """What a probe's readings depend on."""
     loop = session.get(Probe, probe.loop_id) if probe.loop_id else None
-    return json.dumps([METHOD, probe.digest, loop.digest if loop else None, probe.nominal_dbfs, probe.channel])
+    method = STRINGS_METHOD if probe.kind == STRINGS else METHOD
+    return json.dumps([method, probe.digest, loop.digest if loop else None, probe.nominal_dbfs, probe.channel])
+
+
+def read_from(state: str) -> str:
+    """A state without its methods: what was read, whatever with."""
+    return json.dumps(json.loads(state)[1:])
 
 
 def playing_path(ws: Workspace, digest: str) -> Path:
@@ -174,7 +181,7 @@ def bench_probe(session: Session, gear: Gear, positions: dict[str, float], at: s
     """Note a measurement that the bench is to make, inside a transaction."""
     device = stand_in(gear.kind, gear.name, gear.about, gear.structure)
     if not device:
-        raise Conflict("the bench has nothing like it: record the real one")
+        raise Conflict("the bench has nothing like it: record the real one", "no_stand_in")
     name = clean_name(f"{gear.name} - {setting_text(controls_of(gear), positions)} (bench).wav")
     probe = Probe(
         gear_id=gear.id, digest="", size_bytes=0, filename=name, settings=positions, bench=device, added_at=at
@@ -192,7 +199,7 @@ def playing(ws: Workspace, probe_id: int) -> Path:
         probe = require(session, Probe, probe_id, "measurement")
     path = playing_path(ws, probe.digest)
     if not path.exists():
-        raise Conflict("this recording holds no playing, or is still being read")
+        raise Conflict("this recording holds no playing, or is still being read", "no_playing")
     return path
 
 

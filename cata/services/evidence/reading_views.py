@@ -6,19 +6,25 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-Trust = Literal["reference", "heard", "no difference you can trust", "unknown"]
+from cata.core.measure.outcome import Bound
+from cata.services.evidence.views import SaidView
+
+Trust = Literal["reference", "heard", "unsure", "unknown"]
 
 
 class CellReading(BaseModel):
-    """A reading of a take: value as number and text, doubt or reason, and the difference from the chosen contender."""
+    """A reading of a take: value as number and text, its doubt or why it was refused; ``bound`` where the truth is at
+    most or at least the value; and the difference from the chosen contender."""
 
     take_id: int
     contender_id: int
     value: float | None
     text: str
-    flag: str
+    bound: Bound | None
+    flag: SaidView | None
     evidence: str
-    refusal: str
+    refusal: SaidView | None
+    version: int
     difference: float | None
     difference_text: str
     trust: Trust

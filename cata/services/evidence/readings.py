@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from sqlmodel import col, select
 
+from cata.core.measure.outcome import BOUND_SIGNS, Outcome
 from cata.core.measure.regions import EDGES_HZ, REGIONS
 from cata.core.measure.registry import READINGS, Reading, jnd_of
+from cata.core.measure.results import Result, Results
 from cata.core.peaks import chart_hz
+from cata.said import said
 from cata.services.evidence.reading_views import (
     CellReading,
     ReadingRow,
@@ -17,25 +18,20 @@ from cata.services.evidence.reading_views import (
     SpectrumView,
     Trust,
 )
+from cata.services.evidence.views import SaidView
 from cata.services.match.repeating import FlightRepeats, flight_repeats
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Analysed, Take, Test
-from cata.store.tables import Reading as ReadingRowTable
+
+UNREAD = Result(refusal=said("unread", "not read yet"))
 
 IN_TABLE = [reading for reading in READINGS if reading.key not in ("third_octaves_db",)]
 
 
-def number_in(value: Any, part: str) -> float | None:
-    """The number a reading (or its part) holds, None where it holds none."""
-    if isinstance(value, dict):
-        value = value.get(part)
-    return float(value) if isinstance(value, (int, float)) and not isinstance(value, bool) else None
-
-
-def text_of(reading: Reading, value: Any, part: str) -> str:
-    """A value with its unit; words stay words."""
-    inner = value.get(part) if isinstance(value, dict) else value
+def text_of(reading: Reading, known: Outcome, part: str = "") -> str:
+    """A value, or a part of one, with its unit; words stay words."""
+    inner = known.value.get(part) if isinstance(known.value, dict) else known.value
     if inner is None:
         return ""
     if isinstance(inner, str):
@@ -43,7 +39,7 @@ def text_of(reading: Reading, value: Any, part: str) -> str:
     if reading.key == "clipped":
         return f"{inner}"
     unit = "s" if part == "t20_s" else reading.unit
-    return f"{inner:.{reading.decimals}f} {unit}".strip()
+    return f"{BOUND_SIGNS[known.bound]}{inner:.{reading.decimals}f} {unit}".strip()
 
 
 def compare(
@@ -58,7 +54,7 @@ def compare(
     if jnd is None:
         return difference, amount, "unknown"
     if abs(difference) < max(jnd, band):
-        return difference, f"{amount}: no difference you can trust", "no difference you can trust"
+        return difference, f"{amount}: no difference you can trust", "unsure"
     return difference, f"{amount}: {reading.more if difference > 0 else reading.less}", "heard"
 
 
@@ -86,7 +82,7 @@ def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | Non
             RegionShare(
                 take_id=take.id or 0,
                 contender_id=take.contender_id or 0,
-                values_db=[_region(values[take.id or 0], part) for part in (region.key for region in REGIONS)],
+                values_db=[values[take.id or 0].number(f"regions_db.{region.key}") for region in REGIONS],
             )
             for take in takes
         ]
@@ -104,11 +100,6 @@ def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | Non
         rows=[row for row in rows if any(cell.text or cell.refusal for cell in row.cells)],
         repeatability=repeats.sentence,
     )
-
-
-def _region(values: dict[str, ReadingRowTable], part: str) -> float | None:
-    row = values.get("regions_db")
-    return number_in(row.value, part) if row is not None else None
 
 
 def _minus(values: list[float | None], base: list[float | None]) -> list[float | None]:
@@ -133,19 +124,17 @@ def _row(
     part: str,
     part_name: str,
     takes: list[Take],
-    values: dict[int, dict[str, ReadingRowTable]],
+    values: dict[int, Results],
     base: Take | None,
     repeats: FlightRepeats,
 ) -> ReadingRow:
     key = f"{reading.key}.{part}" if part else reading.key
     band = repeats.bands.get(key)
-    base_row = values[base.id or 0].get(reading.key) if base is not None else None
-    base_number = number_in(base_row.value, part) if base_row is not None else None
+    base_number = values[base.id or 0].number(key) if base is not None else None
     cells = []
     for take in takes:
-        row = values[take.id or 0].get(reading.key)
-        value = row.value if row is not None else None
-        number = number_in(value, part)
+        known = values[take.id or 0].get(reading.key, UNREAD)
+        number = values[take.id or 0].number(key)
         difference, words, trust = compare(reading, number, base_number, band.band if band is not None else 0.0)
         if base is not None and take.id == base.id:
             difference, words, trust = None, "", "reference"
@@ -154,10 +143,12 @@ def _row(
                 take_id=take.id or 0,
                 contender_id=take.contender_id or 0,
                 value=number,
-                text=text_of(reading, value, part) if value is not None else "",
-                flag=row.flag if row is not None else "",
+                text=text_of(reading, known, part) if known.value is not None else "",
+                bound=known.bound,
+                flag=SaidView.model_validate(known.flag) if known.flag else None,
                 evidence=take.evidence,
-                refusal=row.refusal if row is not None else "not read yet",
+                refusal=SaidView.model_validate(known.refusal) if known.refusal else None,
+                version=known.version,
                 difference=difference,
                 difference_text=words,
                 trust=trust,

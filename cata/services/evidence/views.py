@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
+
+from cata.core.measure.outcome import Bound, Evidence
+from cata.said import Number
 
 
 class ProbeView(BaseModel):
@@ -29,8 +32,18 @@ class ProbeView(BaseModel):
     url: str
 
 
+class SaidView(BaseModel):
+    """Something said: its code and numbers for scripts, its words for people."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    code: str
+    words: str
+    numbers: dict[str, Number]
+
+
 class FigureView(BaseModel):
-    """A number with what it means."""
+    """A number with what it means; ``bound`` where the truth is at most or at least that, ``flag`` its doubt."""
 
     key: str
     name: str
@@ -38,14 +51,19 @@ class FigureView(BaseModel):
     band: str | None
     doubt: str
     about: str
-    grade: str = "test signal"
+    value: float | None = None
+    unit: str = ""
+    bound: Bound | None = None
+    flag: SaidView | None = None
+    grade: Evidence = "test signal"
 
 
 class RefusalView(BaseModel):
-    """A reading that was refused."""
+    """A reading that was refused, and why."""
 
+    key: str
     name: str
-    reason: str
+    why: SaidView
 
 
 class CurveView(BaseModel):

@@ -113,11 +113,11 @@ def new_contender(session: Session, flight_id: int, data: ContenderIn) -> Conten
     """Add a row inside a transaction."""
     rows = contenders_of(session, flight_id)
     if len(rows) >= MAX_ROWS:
-        raise Invalid(f"a flight has at most {MAX_ROWS} contenders; split the comparison")
+        raise Invalid(f"a flight has at most {MAX_ROWS} contenders; split the comparison", "too_many")
     gear = require(session, Gear, data.gear_id, "item of gear") if data.gear_id is not None else None
     name = data.name.strip() or (gear.name if gear else "")
     if not name:
-        raise Invalid("a contender needs a name or an item from the shelf")
+        raise Invalid("a contender needs a name or an item from the shelf", "no_name")
     used = [row.colour for row in rows]
     colour = min(range(COLOURS), key=lambda c: (used.count(c), c))
     settings = {c["key"]: c.get("default", 0.5) for c in gear.controls} if gear else {}
@@ -139,7 +139,7 @@ def new_test(session: Session, flight_id: int, data: TestIn) -> Test:
     """Add a column inside a transaction."""
     columns = tests_of(session, flight_id)
     if len(columns) >= MAX_COLUMNS:
-        raise Invalid(f"a flight has at most {MAX_COLUMNS} tests")
+        raise Invalid(f"a flight has at most {MAX_COLUMNS} tests", "too_many")
     test = Test(flight_id=flight_id, position=len(columns), **data.model_dump())
     session.add(test)
     session.flush()
@@ -180,7 +180,7 @@ def _read_settings(session: Session, contender: Contender, texts: dict[str, str]
     controls = {c["key"]: Control.model_validate(c) for c in gear.controls} if gear else {}
     unknown = set(texts) - set(controls)
     if unknown:
-        raise Invalid(f"{contender.name} has no control {', '.join(sorted(unknown))}")
+        raise Invalid(f"{contender.name} has no control {', '.join(sorted(unknown))}", "no_control")
     return {key: read_position(controls[key], text) for key, text in texts.items()}
 
 

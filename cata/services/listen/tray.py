@@ -7,6 +7,7 @@ from pathlib import Path
 from sqlmodel import col, select
 
 from cata.core.match.gains import Level, School, listening_gains
+from cata.core.measure.results import Results
 from cata.errors import Conflict, NotFound
 from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
@@ -15,7 +16,7 @@ from cata.services.listen.views import PouredView, PourView, TrayView
 from cata.services.match.worst import worst_findings
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Alignment, Analysed, Flight, Reading, Take, Test
+from cata.store.tables import Alignment, Analysed, Flight, Take, Test
 
 SCHOOL_TEXTS: dict[str, str] = {
     "equal": "equal loudness: louder is taken for better, so it is taken away",
@@ -74,15 +75,11 @@ def _pour(test: Test) -> PourView:
     return PourView(key=str(test.id), name=test.name, about=test.about)
 
 
-def _level(take: Take, readings: dict[str, Reading], mixed: bool) -> Level:
-    def number(key: str) -> float | None:
-        row = readings.get(key)
-        return float(row.value) if row is not None and isinstance(row.value, (int, float)) else None
-
-    loudness = number("loudness_lufs")
+def _level(take: Take, readings: Results, mixed: bool) -> Level:
+    loudness = readings.number("loudness_lufs")
     if loudness is not None and mixed and take.channels == 1:
         loudness += MONO_ON_TWO_SPEAKERS_LU
-    return Level(loudness, number("true_peak_dbtp"))
+    return Level(loudness, readings.number("true_peak_dbtp"))
 
 
 def _poured(
@@ -115,5 +112,5 @@ def listening_copy(ws: Workspace, take_id: int) -> Path:
         take = require(session, Take, take_id)
     path = ws.vault.copy_path(take.digest)
     if not path.exists():
-        raise Conflict("this take is still being read; it can be heard in a moment")
+        raise Conflict("this take is still being read; it can be heard in a moment", "being_read")
     return path

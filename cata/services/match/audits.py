@@ -13,7 +13,6 @@ from sqlmodel import Session, col, delete, select
 from cata.core.match.audit import TestAudit
 from cata.core.match.finding import Finding as Found
 from cata.core.match.pair import PairMatch
-from cata.core.measure.analysis import Analysis
 from cata.core.measure.registry import METHOD
 from cata.services.flights.rows import contenders_of, tests_of
 from cata.services.plan.setups import turns_knobs
@@ -98,13 +97,10 @@ def _test_payload(ws: Workspace, session: Session, due: Due) -> tasks.TestToAudi
     readings = readings_of(session, [take.id or 0 for take, _ in takes])
     rows = []
     for take, contender in takes:
-        mine = readings[take.id or 0].values()
-        analysis = Analysis(
-            readings={row.key: row.value for row in mine if row.value is not None},
-            refusals={row.key: row.refusal for row in mine if row.refusal},
-        )
         name = f"{contender.name} (again, {take.repeat + 1})" if take.repeat else contender.name
-        rows.append(tasks.ToCompare(name, ws.inside(ws.vault.path(take.digest)), take.lead_in_s, analysis))
+        rows.append(
+            tasks.ToCompare(name, ws.inside(ws.vault.path(take.digest)), take.lead_in_s, readings[take.id or 0])
+        )
     return tasks.TestToAudit(tuple(rows), prefer)
 
 
@@ -164,10 +160,10 @@ def _cells(session: Session, flight_id: int) -> list[tuple[int, tasks.Cell]]:
         placed = placed_takes(session, test.id or 0)
         bands = readings_of(session, [take.id or 0 for take, _ in placed], ("third_octaves_db",))
         for take, contender in placed:
-            read = bands[take.id or 0].get("third_octaves_db")
-            if take.id not in spoilt and read is not None and read.value is not None:
+            found = bands[take.id or 0].parts("third_octaves_db")
+            if take.id not in spoilt and found:
                 name = f"{contender.name} in {test.name}"
-                cells.append((take.id or 0, tasks.Cell(rows[contender.id], column, name, read.value)))
+                cells.append((take.id or 0, tasks.Cell(rows[contender.id], column, name, found)))
     return cells
 
 

@@ -9,8 +9,8 @@ from sqlmodel import Session, col, select
 
 from cata.core.match.repeat import Drift, Repeatability, drift, moved_beyond, repeatability, without_drift
 from cata.core.measure.registry import READINGS, Reading, jnd_of
+from cata.services.takes.rows import readings_of
 from cata.store.tables import Analysed, Planned, Take
-from cata.store.tables import Reading as ReadingRow
 
 Cell = tuple[int, int]
 # Of many readings some always move; a drift is looked for where the trade would look.
@@ -57,13 +57,8 @@ def flight_repeats(session: Session, flight_id: int) -> FlightRepeats:
     groups = _groups(session, flight_id)
     if not groups:
         return FlightRepeats()
-    idents = [take.id for takes in groups.values() for take, _ in takes]
-    values: dict[int, dict[str, float]] = defaultdict(dict)
-    for row in session.exec(select(ReadingRow).where(col(ReadingRow.take_id).in_(idents))).all():
-        parts = row.value.items() if isinstance(row.value, dict) else [("", row.value)]
-        for part, value in parts:
-            if isinstance(value, (int, float)) and not isinstance(value, bool):
-                values[row.take_id][f"{row.key}.{part}" if part else row.key] = float(value)
+    idents = [take.id or 0 for takes in groups.values() for take, _ in takes]
+    values = {take: results.numbers() for take, results in readings_of(session, idents).items()}
     bands: dict[str, Repeatability] = {}
     moved: list[Moved] = []
     for reading in READINGS:

@@ -63,7 +63,7 @@ def change_chain(ws: Workspace, flight_id: int, chain: Chain) -> PlanView:
         flight = require(session, Flight, flight_id)
         keys = [link.key for link in chain.links]
         if len(set(keys)) < len(keys):
-            raise Invalid("two links of the chain have the same key")
+            raise Invalid("two links of the chain have the same key", "same_key")
         for link in chain.links:
             _check_link(session, link)
         flight.chain = chain.model_dump(mode="json")
@@ -88,7 +88,7 @@ def _turned(session: Session, link: Link, texts: dict[str, str]) -> Link:
     gear = require(session, Gear, link.gear_id or 0, "item of gear")
     controls = {c["key"]: Control.model_validate(c) for c in gear.controls}
     if unknown := set(texts) - set(controls):
-        raise Invalid(f"{gear.name} has no control {', '.join(sorted(unknown))}")
+        raise Invalid(f"{gear.name} has no control {', '.join(sorted(unknown))}", "no_control")
     read = {name: read_position(controls[name], text) for name, text in texts.items()}
     return link.model_copy(update={"settings": link.settings | read})
 
@@ -114,9 +114,9 @@ def _check_link(session: Session, link: Link) -> None:
     gear = require(session, Gear, link.gear_id, "item of gear")
     known = {control["key"] for control in gear.controls}
     if unknown := set(link.settings) - known:
-        raise Invalid(f"{gear.name} has no control {', '.join(sorted(unknown))}")
+        raise Invalid(f"{gear.name} has no control {', '.join(sorted(unknown))}", "no_control")
     if any(not 0 <= position <= 1 for position in link.settings.values()):
-        raise Invalid(f"{gear.name}: a position lies between 0 and 1")
+        raise Invalid(f"{gear.name}: a position lies between 0 and 1", "out_of_range")
 
 
 def change_row(ws: Workspace, contender_id: int, data: RowChanges) -> PlanView:
@@ -141,7 +141,7 @@ def set_rule(ws: Workspace, flight_id: int, rule: RuleIn) -> PlanView:
     if question is None:
         raise NotFound("house rule", rule.question)
     if rule.school not in {school.key for school in question.schools}:
-        raise Invalid(f"{question.name} has no school {rule.school!r}")
+        raise Invalid(f"{question.name} has no school {rule.school!r}", "no_school")
     with ws.acting(f"House rule: {question.name}") as session:
         flight = require(session, Flight, flight_id)
         flight.rules = flight.rules | {rule.question: rule.school}

@@ -90,7 +90,7 @@ def _anchor(pairs: list[tuple[Contender, Test]], wish: OrderIn) -> int | None:
         if (contender.id, test.id) == (wish.anchor_contender_id, wish.anchor_test_id):
             return index
     if wish.anchor_contender_id is not None:
-        raise Invalid("the anchor must be a cell of this flight")
+        raise Invalid("the anchor must be a cell of this flight", "other_flight")
     return next((i for i, (contender, _) in enumerate(pairs) if contender.is_bypass), 0)
 
 

@@ -175,7 +175,7 @@ def change_planned(ws: Workspace, planned_id: int, patch: PlannedPatch) -> Order
         if patch.used is not None:
             take = _takes_by_cell(session, row.flight_id).get((row.contender_id, row.test_id, repeat_of(row.anchor)))
             if take is None:
-                raise Conflict("this take is not recorded yet; correct the plan instead")
+                raise Conflict("this take is not recorded yet; correct the plan instead", "not_recorded")
             take.used = {key[:80]: text[:80] for key, text in patch.used.items() if text.strip()}
             session.add(take)
     return get_order(ws, row.flight_id)

@@ -88,8 +88,8 @@ def _spec_views(gear: Gear) -> list[SpecView]:
 def _checked_specs(kind: str, given: dict[str, float | bool | str]) -> dict[str, float | bool | str]:
     """Specifications as they are kept; Invalid with the first that does not fit its field."""
     specs, problems = read_specs(kind, given)  # type: ignore[arg-type]
-    for text in problems.values():
-        raise Invalid(text)
+    for why in problems.values():
+        raise Invalid.of(why)
     return specs
 
 
@@ -184,7 +184,7 @@ def set_start(ws: Workspace, gear_id: int, key: str, text: str) -> GearView:
         gear = require(session, Gear, gear_id, "item of gear")
         controls = [Control.model_validate(control) for control in gear.controls]
         if key not in {control.key for control in controls}:
-            raise Invalid(f"{gear.name} has no control {key}")
+            raise Invalid(f"{gear.name} has no control {key}", "no_control")
         gear.controls = [
             (c.model_copy(update={"default": read_position(c, text)}) if c.key == key else c).model_dump(mode="json")
             for c in controls

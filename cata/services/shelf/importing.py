@@ -106,12 +106,12 @@ def _read_json(data: bytes) -> Reading:
     try:
         document = json.loads(text)
     except (json.JSONDecodeError, RecursionError) as error:
-        raise Refused(f"the file begins like JSON but is damaged: {error}") from error
+        raise Refused(f"the file begins like JSON but is damaged: {error}", "damaged") from error
     rows = document.get("items") if isinstance(document, dict) else document
     if not isinstance(rows, list):
-        raise Refused('the file is JSON but no shelf: it needs a list, or {"items": [...]}')
+        raise Refused('the file is JSON but no shelf: it needs a list, or {"items": [...]}', "no_shelf")
     if len(rows) > MAX_ROWS:
-        raise Refused(f"the file has {len(rows):,} items; at most {MAX_ROWS:,} are read at once: split it")
+        raise Refused(f"the file has {len(rows):,} items; at most {MAX_ROWS:,} are read at once: split it", "too_many")
     items, problems = [], []
     for number, row in enumerate(rows, start=1):
         try:

@@ -63,7 +63,7 @@ def _amount(data: PriceIn) -> tuple[int, str]:
     if data.text.strip():
         return read_price(data.text, data.currency)
     if data.price_minor is None:
-        raise Invalid("a price needs an amount")
+        raise Invalid("a price needs an amount", "no_price")
     exponent(data.currency)
     return data.price_minor, data.currency
 

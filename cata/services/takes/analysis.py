@@ -6,7 +6,8 @@ from typing import Any
 
 from sqlmodel import Session, col, delete, select
 
-from cata.core.measure.registry import BY_KEY, METHOD
+from cata.core.measure.registry import METHOD, READINGS
+from cata.core.measure.results import as_kept
 from cata.errors import CataError
 from cata.services.workspace import Workspace
 from cata.store.tables import Analysed, Failure, Reading, Take
@@ -55,10 +56,22 @@ def waiting_flights(session: Session) -> dict[int, int]:
     return found
 
 
+def _changed(ws: Workspace, session: Session, take: Take) -> tuple[str, ...] | None:
+    """The readings whose methods changed since a take was read; None where all of it is to be read."""
+    known = session.get(Analysed, take.id)
+    if known is None or known.refusal or known.lead_in_s != take.lead_in_s:
+        return None
+    if not ws.vault.copy_path(take.digest).exists():
+        return None
+    rows = session.exec(select(Reading.key, Reading.version).where(Reading.take_id == take.id)).all()
+    versions = dict(rows)
+    return tuple(reading.key for reading in READINGS if versions.get(reading.key) != reading.version)
+
+
 def _payload(ws: Workspace, session: Session, due: Due) -> tasks.ToAnalyse:
     take = session.get_one(Take, due.ident)
     file, copy = ws.inside(ws.vault.path(take.digest)), ws.inside(ws.vault.copy_path(take.digest))
-    return tasks.ToAnalyse(file, copy, take.lead_in_s)
+    return tasks.ToAnalyse(file, copy, take.lead_in_s, _changed(ws, session, take))
 
 
 def _keep(ws: Workspace, due: Due, found: tasks.Analysed) -> None:
@@ -66,20 +79,16 @@ def _keep(ws: Workspace, due: Due, found: tasks.Analysed) -> None:
         take = session.get(Take, due.ident)
         if take is None or state_of(take.digest, take.lead_in_s) != due.state:
             return
-        _replace(session, take, Analysed(
-            take_id=due.ident, method=METHOD, lead_in_s=take.lead_in_s, copy_gain_db=found.copy_gain_db,
-            outline=found.outline, spectrum=found.spectrum,
-        ))  # fmt: skip
-        analysis = found.analysis
-        for key, reading in BY_KEY.items():
-            if key in analysis.readings or key in analysis.refusals:
-                session.add(
-                    Reading(
-                        take_id=due.ident, key=key, value=analysis.readings.get(key),
-                        flag=analysis.flags.get(key, ""), refusal=analysis.refusals.get(key, ""),
-                        version=reading.version,
-                    )
-                )  # fmt: skip
+        if found.drawn is not None:
+            _replace(session, take, Analysed(take_id=due.ident, method=METHOD, lead_in_s=take.lead_in_s,
+                                             **vars(found.drawn)))  # fmt: skip
+        else:
+            session.get_one(Analysed, due.ident).method = METHOD
+            mine = col(Reading.take_id) == take.id
+            session.exec(delete(Reading).where(mine, col(Reading.key).in_(found.results)))
+        for key, kept in as_kept(found.results).items():
+            version = found.results[key].version
+            session.add(Reading(take_id=due.ident, key=key, version=version, result=kept))
 
 
 def _refuse(ws: Workspace, due: Due, error: CataError) -> None:

@@ -41,10 +41,10 @@ class ImportResult:
 def plan_import(folder: Path) -> ImportPlan:
     """Read the names in a folder. Refused where there is no folder, or no recording in it."""
     if not folder.is_dir():
-        raise Refused(f"{folder} is not a folder")
+        raise Refused(f"{folder} is not a folder", "no_folder")
     files = sorted(p for p in folder.rglob("*") if p.suffix.lower() in SUFFIXES and p.is_file())
     if not files:
-        raise Refused(f"there is no WAV, FLAC, OGG, MP3 or AIFF file in {folder}")
+        raise Refused(f"there is no WAV, FLAC, OGG, MP3 or AIFF file in {folder}", "no_sound_files")
     grid = find_grid([path.relative_to(folder).as_posix() for path in files])
     cells = tuple(
         (f, grid.contenders[row], grid.tests[column]) for f, (row, column) in zip(files, grid.cells, strict=True)

@@ -46,11 +46,11 @@ def place_take(ws: Workspace, take_id: int, contender_id: int | None, test_id: i
 def put(session: Session, take: Take, contender_id: int | None, test_id: int | None, repeat: int = 0) -> None:
     """:func:`place_take` inside a transaction."""
     if (contender_id is None) != (test_id is None):
-        raise Invalid("a cell is a contender and a test: give both, or neither to take it out")
+        raise Invalid("a cell is a contender and a test: give both, or neither to take it out", "half_a_cell")
     if contender_id is not None and test_id is not None:
         contender, test = require(session, Contender, contender_id), require(session, Test, test_id)
         if contender.flight_id != take.flight_id or test.flight_id != take.flight_id:
-            raise Invalid("the cell belongs to another flight")
+            raise Invalid("the cell belongs to another flight", "other_flight")
         there = session.exec(
             select(Take).where(
                 Take.contender_id == contender_id, Take.test_id == test_id, Take.id != take.id, Take.repeat == repeat
@@ -129,6 +129,8 @@ def declare_lead_in(ws: Workspace, take_id: int, lead_in_s: float) -> None:
     with ws.acting("Declare a lead-in") as session:
         take = require(session, Take, take_id)
         if not 0 <= lead_in_s <= take.duration_s:
-            raise Invalid(f"a lead-in lies between 0 and the take's {take.duration_s:.1f} s, got {lead_in_s:g}")
+            raise Invalid(
+                f"a lead-in lies between 0 and the take's {take.duration_s:.1f} s, got {lead_in_s:g}", "out_of_range"
+            )
         take.lead_in_s = lead_in_s
         session.add(take)

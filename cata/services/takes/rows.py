@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from sqlmodel import Session, col, select
 
+from cata.core.measure.results import Results, kept_result
 from cata.services.flights.views import FailureView
 from cata.store.tables import Analysed, Contender, Failure, Reading, Take
 
@@ -27,14 +28,14 @@ def placed_takes(session: Session, test_id: int, *, repeats: bool = False) -> li
     return [(take, contender) for take, contender in session.exec(statement).all()]
 
 
-def readings_of(session: Session, takes: Iterable[int], keys: Iterable[str] = ()) -> dict[int, dict[str, Reading]]:
+def readings_of(session: Session, takes: Iterable[int], keys: Iterable[str] = ()) -> dict[int, Results]:
     """The stored readings of some takes by key; of these keys only, or of all. One question for all of them."""
-    found: dict[int, dict[str, Reading]] = {take: {} for take in takes}
+    found = {take: Results() for take in takes}
     statement = select(Reading).where(col(Reading.take_id).in_(found))
     if wanted := list(keys):
         statement = statement.where(col(Reading.key).in_(wanted))
     for row in session.exec(statement).all():
-        found[row.take_id][row.key] = row
+        found[row.take_id][row.key] = kept_result(row.result)
     return found
 
 

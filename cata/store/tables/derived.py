@@ -34,17 +34,15 @@ class Analysed(SQLModel, table=True):
 
 
 class Reading(SQLModel, table=True):
-    """One reading of a take: a value or a refusal."""
+    """One reading of a take by the method of a ``version``; ``result`` is core.measure.results.Result as JSON."""
 
     __table_args__ = (UniqueConstraint("take_id", "key"),)
 
     id: int | None = Field(default=None, primary_key=True)
     take_id: int = owner("take.id")
     key: str
-    value: Any = Field(default=None, sa_column=Column(JSON))
-    flag: str = ""
-    refusal: str = ""
     version: int = 1
+    result: dict[str, Any] = json_of(dict)
 
 
 class Alignment(SQLModel, table=True):
@@ -85,7 +83,10 @@ class Audited(SQLModel, table=True):
 
 
 class Probed(SQLModel, table=True):
-    """What was read from a probe: ``state`` says from what, ``result`` is what cata.tasks answered."""
+    """What was read from a probe: ``state`` says from what, ``result`` is what cata.tasks answered.
+
+    Its "results" are core.measure.results.Results as JSON.
+    """
 
     probe_id: int = Field(
         sa_column=Column(Integer, ForeignKey("probe.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)

@@ -18,6 +18,7 @@ from cata.core.measure.device.bands import ROUNDING, TWO_OF_A_KIND
 from cata.core.measure.device.returned import Returned
 from cata.core.measure.outcome import Outcome, measured, refused
 from cata.core.signals.testfile.layout import Section
+from cata.said import said
 
 Floats = npt.NDArray[np.float64]
 Complex = npt.NDArray[np.complex128]
@@ -141,9 +142,9 @@ def clarity_db(lines: Lines) -> Outcome:
     mixed = float(np.sum(np.abs(lines.mixed) ** 2 - noise))
     doubt = float(np.sqrt(ALIKE * np.sum(noise**2) + (lines.noise_doubt * np.sum(noise)) ** 2))
     if own <= 0:
-        return refused("the notes do not stand out of the noise")
+        return refused(said("noise", "the notes do not stand out of the noise"))
     least = max(CLEAR * doubt, own * 10 ** (FLOOR_DB / 10))
     if mixed <= least:
         bound = 10 * float(np.log10(least / own))
-        return measured(bound, f"≤ {bound:.0f} dB: nothing between the notes stands clear of the noise", "at_most")
+        return measured(bound, said("noise", "nothing between the notes stands clear of the noise"), "at_most")
     return measured(10 * float(np.log10(mixed / own)))

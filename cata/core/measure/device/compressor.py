@@ -17,12 +17,12 @@ from cata.core.measure.device.tones import Ladder
 from cata.core.measure.outcome import Outcome, measured, refused
 from cata.core.signals.testfile.layout import BURST_AT_S, Section
 from cata.core.signals.testfile.waves import BURST_EDGE_S, wave
+from cata.said import Said, said
 
 Floats = npt.NDArray[np.float64]
 
 MIN_MOVE_DB, MAX_FIT_DB, MAX_THD = 1.0, 0.5, 0.03
 SURE_DB = 0.3
-NO_FIT = "no threshold and ratio describe it"
 MIN_BELOW, MIN_ABOVE = 2, 3
 RANGE_DBFS = (-30.0, 0.0)
 """Levels between which the dynamics that are kept are counted."""
@@ -56,21 +56,25 @@ def _gain_error(ladder: Ladder) -> Floats:
     return np.asarray(8.7 * np.sqrt(ladder.noise[:, 0] / 2) / (np.abs(ladder.lines[:, 0]) + 1e-12))
 
 
-def no_compressor(ladder: Ladder) -> str | None:
+def no_compressor(ladder: Ladder) -> Said | None:
     """Why a stepped tone shows no compressor at all; None where its gain falls and the wave stays unbent."""
     sure = _gain_error(ladder) < SURE_DB
     if np.count_nonzero(sure) < 8:
-        return "too much noise to follow the gain"
+        return said("noise", "too much noise to follow the gain")
     thd, gains = ladder.thd[sure], ladder.gain_db[sure]
     move = float(np.max(gains) - gains[-1])
     if move < MIN_MOVE_DB:
-        return f"the gain moves by {move:.1f} dB only: it does not compress"
+        return said("no_compressor", "the gain moves by {move_db:.1f} dB only: it does not compress", move_db=move)
     if float(np.max(thd - 3 * ladder.thd_doubt[sure])) > MAX_THD:
-        return f"it bends the wave ({100 * float(thd.max()):.0f} % of distortion): a clipper, not a compressor"
+        return said(
+            "clipper",
+            "it bends the wave ({percent:.0f} % of distortion): a clipper, not a compressor",
+            percent=100 * float(thd.max()),
+        )
     return None
 
 
-def fit_static(ladder: Ladder, near: Static | None = None) -> Static | str:
+def fit_static(ladder: Ladder, near: Static | None = None) -> Static | Said:
     """The static curve of a stepped tone, or why there is none; ``near`` is where to begin looking."""
     if reason := no_compressor(ladder):
         return reason
@@ -91,11 +95,13 @@ def fit_static(ladder: Ladder, near: Static | None = None) -> Static | str:
     threshold, slope, knee, gain = (float(v) for v in best[1])
     fit = float(np.sqrt(np.mean((curve(x, threshold, slope, knee, gain) - y) ** 2)))
     if fit > MAX_FIT_DB:
-        return f"{NO_FIT}: the best fit is {fit:.1f} dB off"
+        return said(
+            "no_single_slope", "no threshold and ratio describe it: the best fit is {fit_db:.1f} dB off", fit_db=fit
+        )
     if np.count_nonzero(x < threshold - knee / 2) < MIN_BELOW:
-        return "it compresses at every level sent: no part below the threshold was seen"
+        return said("always_above", "it compresses at every level sent: no part below the threshold was seen")
     if np.count_nonzero(x > threshold + knee / 2) < MIN_ABOVE:
-        return "too few levels above its threshold"
+        return said("few_levels", "too few levels above its threshold")
     return Static(threshold, 1 / max(1 - slope, 1e-3), knee, gain, fit)
 
 
@@ -104,7 +110,7 @@ def dynamics_kept(ladder: Ladder) -> Outcome:
     low, high = RANGE_DBFS
     levels, out = ladder.levels_dbfs, ladder.gain_db + ladder.levels_dbfs
     if low < levels[0] or high > levels[-1] + 0.5:
-        return refused("the file was sent too quietly: -30 to 0 dBFS were not covered")
+        return refused(said("sent_quietly", "the file was sent too quietly: -30 to 0 dBFS were not covered"))
     span = float(np.interp(high, levels, out) - np.interp(low, levels, out))
     return measured(100 * span / (high - low))
 
@@ -113,8 +119,8 @@ def dynamics_kept(ladder: Ladder) -> Outcome:
 class Times:
     """Attack and release in milliseconds; a reason in place of one that cannot be had."""
 
-    attack_ms: float | str
-    release_ms: float | str
+    attack_ms: float | Said
+    release_ms: float | Said
     track: tuple[tuple[float, float], ...] = ()
     """Gain in dB by seconds after the burst's beginning, for a picture."""
 
@@ -126,7 +132,8 @@ def burst_times(returned: Returned, section: Section, noise_power: float) -> Tim
     level = _level(returned.section(section), period)
     quiet = float(np.median(level[round(0.5 * ANALYSIS_RATE_HZ) : round(0.9 * ANALYSIS_RATE_HZ)]))
     if quiet < 10 ** (MIN_SNR_DB / 20) * np.sqrt(4 * noise_power / period):
-        return Times("the burst drowns in noise", "the burst drowns in noise")
+        drowned = said("noise", "the burst drowns in noise")
+        return Times(drowned, drowned)
     gains = 20 * np.log10(np.maximum(level, 1e-9) / np.maximum(_level(sent, period), 1e-9))
     on, off = (round((s + BURST_EDGE_S / 2) * ANALYSIS_RATE_HZ) for s in BURST_AT_S[1:])
     end = len(gains) - 4 * period
@@ -135,12 +142,12 @@ def burst_times(returned: Returned, section: Section, noise_power: float) -> Tim
     shown = np.arange(on - TRACK_BEFORE, end, TRACK_STEP)
     track = tuple((round((int(at) - on) / ANALYSIS_RATE_HZ, 4), round(float(gains[at]), 3)) for at in shown)
     if move < MIN_BURST_DB:
-        reason = f"a burst of 26 dB moves the gain by {move:.1f} dB only"
+        reason = said("hardly_moves", "a burst of 26 dB moves the gain by {move_db:.1f} dB only", move_db=move)
         return Times(reason, reason, track)
-    attack: float | str = "not settled within the burst of 0.9 s"
+    attack: float | Said = said("not_settled", "not settled within the burst of 0.9 s")
     if abs(_mean(gains, off - 9600, off - 4800) - held) < SETTLED_DB:
         attack = _reached(gains[on - period : off - period] * -1, -(before - ATTACK_SHARE * move), period)
-    release: float | str = "not back within the 2.3 s after the burst"
+    release: float | Said = said("not_settled", "not back within the 2.3 s after the burst")
     if abs(_mean(gains, end - 9600, end) - before) < max(SETTLED_DB, 0.05 * move):
         release = _reached(gains[off - period : end], held + RELEASE_SHARE * move, period)
     return Times(attack, release, track)
@@ -159,7 +166,7 @@ def _mean(gains: Floats, first: int, last: int) -> float:
     return float(np.mean(gains[first:last]))
 
 
-def _reached(track: Floats, target: float, period: int) -> float | str:
+def _reached(track: Floats, target: float, period: int) -> float | Said:
     """Milliseconds from one period into a track until it first rises through a target.
 
     The track is smoothed over a third of the time it takes to get half way: noise must not pass the target early.
@@ -173,5 +180,5 @@ def _reached(track: Floats, target: float, period: int) -> float | str:
     smooth = (running[at + reach + 1] - running[at - reach]) / (2 * reach + 1)
     passed = smooth >= target
     if not passed.any():
-        return "never got there"
+        return said("not_settled", "never got there")
     return max(int(np.argmax(passed)) - period, 0) / ANALYSIS_RATE_HZ * 1000

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Clip
@@ -10,15 +12,18 @@ from cata.core.measure.device.report import Report, points
 from cata.core.measure.device.returned import Returned, Sent
 from cata.core.measure.dynamics import low_tightness_ms
 from cata.core.measure.material import Material
-from cata.core.measure.outcome import Number, Outcome, measured
+from cata.core.measure.outcome import Number, Outcome, measured, refused
 from cata.core.measure.tone import harshness_db
 from cata.core.signals.testfile.layout import Section
 from cata.core.signals.testfile.waves import wave
+from cata.said import Said, said
 
 MUTED_FROM_S = 1.1
 """Where the muted strokes of a ladder step begin."""
 CLARITY_AT = "third-12"
-FROM_PLAYING = "from playing: the sweep says more"
+FROM_PLAYING = said("from_playing", "from playing: the sweep says more")
+BREAKS_UP = said("breaks_up", "from playing, taken while it breaks up: even the softest strokes distort")
+NO_BURSTS = said("no_bursts", "this part holds no bursts")
 CHORD_KEYS = {"third-24": "soft third", "third-12": "third", "fifth-12": "fifth", "triad-12": "triad"}
 
 
@@ -30,6 +35,7 @@ def put_chords(report: Report, answer: Returned) -> None:
     quiet = steady.silence(answer)
     density = sweeps.noise_density(quiet)
     parts: dict[str, Outcome] = {}
+    known: dict[str, float] = {}
     for section in sections:
         lines = chords.read_chord(answer, section, density, sweeps.HZ, len(quiet) / ANALYSIS_RATE_HZ)
         outcome = chords.clarity_db(lines)
@@ -39,9 +45,10 @@ def put_chords(report: Report, answer: Returned) -> None:
             report.put("chord_clarity_db", outcome)
             keys.append("chord_clarity_db")
         # A bound has no band: it is as far as the noise lets one see.
-        if outcome.value is not None and not outcome.flag:
-            report.bands |= dict.fromkeys(keys, lines.band_db)
+        if outcome.value is not None and not outcome.bound:
+            known |= dict.fromkeys(keys, lines.band_db)
     report.put_parts("chords_db", parts)
+    report.add_bands(known)
 
 
 def put_played(report: Report, answer: Returned, file: Sent) -> None:
@@ -73,10 +80,10 @@ def _put_response(report: Report, answer: Returned, section: Section, steps: pla
     known: dict[str, Number | str | None] = {name: round(value, 3) for name, value in found.items()}
     flag = FROM_PLAYING
     if steps.dirt_db[: played.REFERENCE_STEPS].max() > played.CLEAN_DB:
-        flag = "from playing, taken while it breaks up: even the softest strokes distort"
-    report.put("response_db", measured(known, flag))
+        flag = BREAKS_UP
+    report.put("response_db", measured(known, flag), evidence="re-amped")
     loss = played.low_end_loss_db(found)
-    report.put("low_end_loss_db", measured(loss.value, flag) if loss.value is not None else loss)
+    report.put("low_end_loss_db", replace(loss, flag=flag), evidence="re-amped")
     report.pictures["response"] = [(float(name), value) for name, value in found.items()]
 
 
@@ -90,48 +97,47 @@ def _hardest(answer: Returned, section: Section) -> tuple[Clip, Clip]:
 
 
 def put_compressor(report: Report, answer: Returned, file: Sent, nominal: float) -> None:
-    """The static curve and the times of a compressor."""
+    """The static curve and the times of a compressor, under the parts of one reading."""
+    parts: dict[str, Outcome] = {}
+    known: dict[str, float] = {}
     tones_at, bursts_at = file.plan.named("tones-main"), file.plan.named("bursts")
-    found: dict[str, Number | str | None] = {}
     if tones_at is not None:
         ladder = tones.read_ladder(answer, tones_at, file.level_db)
         static = compressor.fit_static(ladder)
-        if isinstance(static, str):
+        if isinstance(static, Said):
             # A dry path beside it leaves no single slope, and still a share of dynamics and times of its own.
-            if not static.startswith(compressor.NO_FIT):
-                report.refusals["compressor"] = static
+            if static.code != "no_single_slope":
+                report.put("compressor", refused(static))
                 return
-            report.refusals |= {f"compressor.{part}": static for part in ("threshold_dbfs", "ratio", "knee_db")}
-            report.refusals["noise_up_db"] = static
+            parts = dict.fromkeys(("threshold_dbfs", "ratio", "knee_db"), refused(static))
+            report.put("noise_up_db", refused(static))
         else:
-            found = {"threshold_dbfs": static.threshold_dbfs, "ratio": static.ratio, "knee_db": static.knee_db}
+            parts = {
+                "threshold_dbfs": measured(static.threshold_dbfs),
+                "ratio": measured(static.ratio),
+                "knee_db": measured(static.knee_db),
+            }
             at_nominal = float(np.interp(nominal, ladder.levels_dbfs, ladder.gain_db))
             report.put("noise_up_db", measured(static.gain_db - at_nominal))
-            report.bands |= _compressor_bands(ladder, static)
-        kept = compressor.dynamics_kept(ladder)
-        if isinstance(kept.value, float):
-            found["dynamics_kept_percent"] = kept.value
-        else:
-            report.refusals["compressor.dynamics_kept_percent"] = kept.refusal or ""
+            known = _compressor_bands(ladder, static)
+        parts["dynamics_kept_percent"] = compressor.dynamics_kept(ladder)
     if bursts_at is not None:
         times = compressor.burst_times(answer, bursts_at, float(np.var(steady.silence(answer))))
         if times.track:
             report.pictures["burst"] = list(times.track)
         for key, value in (("attack_ms", times.attack_ms), ("release_ms", times.release_ms)):
-            if isinstance(value, str):
-                report.refusals[f"compressor.{key}"] = value
-            else:
-                found[key] = value
-    if found:
-        report.readings["compressor"] = found
-    elif "compressor" not in report.refusals:
-        report.refusals["compressor"] = report.refusals.get("compressor.attack_ms", "this part holds no bursts")
+            parts[key] = refused(value) if isinstance(value, Said) else measured(value)
+    if parts:
+        report.put_parts("compressor", parts)
+    else:
+        report.put("compressor", refused(NO_BURSTS))
+    report.add_bands(known)
 
 
 def _compressor_bands(ladder: tones.Ladder, static: compressor.Static) -> dict[str, float]:
     def once(rng: np.random.Generator) -> dict[str, float | None]:
         again = compressor.fit_static(ladder.again(rng), near=static)
-        if isinstance(again, str):
+        if isinstance(again, Said):
             return {}
         return {
             "compressor.threshold_dbfs": again.threshold_dbfs,

@@ -8,10 +8,13 @@ from cata.core.measure.device import bands, sweeps
 from cata.core.measure.device.loopback import Loop, read_sweeps
 from cata.core.measure.device.report import Report, points
 from cata.core.measure.device.returned import Returned, Sent
-from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.measure.outcome import Number, Outcome, measured, refused
 from cata.core.measure.pickup import fit_resonance
+from cata.said import said
 
-DROWNED = "what comes back there drowns in the noise"
+DROWNED = said("noise", "what comes back there drowns in the noise")
+NO_SWEEP = said("noise", "the sweeps do not stand out of the noise")
+AGAINST_FILE = said("interface_in_it", "against the file: the interface's own response is in it")
 
 
 def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) -> None:
@@ -21,12 +24,12 @@ def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) 
     swept = read_sweeps(answer, file)
     if not swept:
         for key in ("response_db", "transparency_db", "low_end_loss_db", "harmonics_db", "polarity"):
-            report.refusals[key] = "the sweeps do not stand out of the noise"
+            report.put(key, refused(NO_SWEEP))
         return
     best, doubt = sweeps.most_linear(swept)
     bypass = loop.swept if loop else None
     change = sweeps.change_db(best, bypass)
-    flag = doubt or (None if bypass else "against the file: the interface's own response is in it")
+    flag = doubt or (None if bypass else AGAINST_FILE)
     heard = sweeps.heard(best) & (sweeps.heard(bypass) if bypass else True)
     report.put_parts(
         "response_db",
@@ -34,9 +37,8 @@ def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) 
             name: measured(round(float(value), 4)) if clear else refused(DROWNED)
             for name, value, clear in zip(sweeps.NAMES, change, heard, strict=True)
         },
+        flag,
     )
-    if flag and "response_db" in report.readings:
-        report.flags["response_db"] = flag
     for key, bands_of, reading in (
         ("transparency_db", (sweeps.TONE_BANDS,), sweeps.transparency_db),
         ("low_end_loss_db", (sweeps.MIDDLE, sweeps.LOW), sweeps.low_end_loss_db),
@@ -59,8 +61,7 @@ def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) 
             "low_end_loss_db": sweeps.low_end_loss_db(again),
         }
 
-    found = bands.draws(once, 24)
-    report.bands |= {key: value for key, value in found.items() if key not in report.refusals}
+    report.add_bands(bands.draws(once, 24))
     report.put("resonance", _resonance(best, bypass))
     report.pictures["response"] = points(np.array(sweeps.CENTRES_HZ)[heard], change[heard])
     _overtones(report, file, swept)
@@ -69,27 +70,33 @@ def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) 
 def _resonance(best: sweeps.Swept, bypass: sweeps.Swept | None) -> Outcome:
     """The resonance of a coil with its load; only against a flat reference."""
     if bypass is None:
-        return refused("no flat reference: record a loop-back (for a pickup: the sweep coil over a plain wire loop)")
+        return refused(
+            said(
+                "no_flat_reference",
+                "no flat reference: record a loop-back (for a pickup: the sweep coil over a plain wire loop)",
+            )
+        )
     inside = (sweeps.HZ > 100.0) & (sweeps.HZ < 15_000.0)
     ratio = np.abs(best.responses[0][inside]) / np.maximum(np.abs(bypass.responses[0][inside]), 1e-9)
     return fit_resonance(sweeps.HZ[inside], 20 * np.log10(np.maximum(ratio, 1e-9)))
 
 
 def _overtones(report: Report, file: Sent, swept: list[sweeps.Swept]) -> None:
+    """Overtones of the loudest sweep, parts named "order.third octave"."""
     loudest = max(swept, key=lambda one: one.level_dbfs)
+    level = loudest.level_dbfs
+    parts: dict[str, Number | str | None] = {}
     for order in range(2, sweeps.HARMONICS + 1):
         found = loudest.harmonic_db(order)
+        parts |= {f"{order}.{name}": round(value, 3) for name, value in found.items()}
         if found:
-            report.readings.setdefault("harmonics_db", {})
-            entry = report.readings["harmonics_db"]
-            assert isinstance(entry, dict)
-            entry |= {f"{order}": {name: round(value, 3) for name, value in found.items()}}  # type: ignore[dict-item]
             report.pictures[f"overtone {order} by pitch"] = [
                 (centre, found[name])
                 for name, centre in zip(sweeps.NAMES, sweeps.CENTRES_HZ, strict=True)
                 if name in found
             ]
-    if "harmonics_db" in report.readings:
-        report.flags["harmonics_db"] = f"at {loudest.level_dbfs:.0f} dBFS"
+    if parts:
+        report.put("harmonics_db", measured(parts, said("at_level", "at {level_dbfs:.0f} dBFS", level_dbfs=level)))
     else:
-        report.refusals["harmonics_db"] = f"no overtone stands clear of the noise at {loudest.level_dbfs:.0f} dBFS"
+        why = said("noise", "no overtone stands clear of the noise at {level_dbfs:.0f} dBFS", level_dbfs=level)
+        report.put("harmonics_db", refused(why))

@@ -9,13 +9,16 @@ from cata.core.measure.device.loopback import Loop
 from cata.core.measure.device.report import Points, Report, number, points
 from cata.core.measure.device.returned import Returned, Sent
 from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.measure.results import NOT_MEASURED
 from cata.core.signals.testfile.layout import PITCH_PERIODS
+from cata.said import said
 
 STATED_DBFS = tuple(float(level) for level in range(-60, 1, 6))
 SINE_CREST_DB = 3.01
 INTERFACE_CLEAR = 2.0
 """A device's distortion counts where it is twice what the interface alone shows."""
-NO_LOOP = "the interface's own gain is in it: measure a loop-back to take it out"
+NO_LOOP = said("interface_in_it", "the interface's own gain is in it: measure a loop-back to take it out")
+AT_LOWEST = said("at_lowest", "already broken up at the lowest level that can be judged")
 
 
 def put_tones(report: Report, answer: Returned, file: Sent, loop: Loop | None, nominal: float) -> None:
@@ -41,7 +44,7 @@ def put_tones(report: Report, answer: Returned, file: Sent, loop: Loop | None, n
     report.put_parts("thd_percent", {f"{level:.0f}": _thd_at(ladder, level) for level in STATED_DBFS})
     report.notes.append(f"distortion counts harmonics 2 to {ladder.harmonics} of {ladder.hz:.1f} Hz")
     _noise_below(report, ladder, nominal)
-    report.bands |= tone_bands(ladder, nominal)
+    report.add_bands(tone_bands(ladder, nominal))
     sure = thd > 2 * doubt
     report.pictures["distortion"] = points(ladder.levels_dbfs[sure], 100 * thd[sure])
     report.pictures["gain"] = points(ladder.levels_dbfs, ladder.gain_db - (offset or 0.0))
@@ -54,22 +57,24 @@ def put_tones(report: Report, answer: Returned, file: Sent, loop: Loop | None, n
 
 
 def _noise_below(report: Report, ladder: tones.Ladder, nominal: float) -> None:
-    noise = report.readings.get("noise_dbfs")
-    if not isinstance(noise, float):
-        report.put("noise_below_db", refused(report.refusals["noise_dbfs"]))
+    known = report.results["noise_dbfs"]
+    noise = number(known)
+    if noise is None:
+        report.put("noise_below_db", known)
         return
     out = float(np.interp(nominal, ladder.levels_dbfs, ladder.gain_db + ladder.levels_dbfs)) - SINE_CREST_DB
-    report.put("noise_below_db", measured(out - noise))
-    report.bands["noise_below_db"] = report.bands["noise_dbfs"]
+    report.put("noise_below_db", measured(out - noise), band=known.band)
 
 
 def _thd_at(ladder: tones.Ladder, level: float) -> Outcome:
     step = int(np.argmin(np.abs(ladder.levels_dbfs - level)))
     if abs(ladder.levels_dbfs[step] - level) > 1.0:
-        return refused("not sent")
+        return refused(said("not_sent", "not sent"))
     thd, doubt = float(ladder.thd[step]), float(ladder.thd_doubt[step])
     if thd < tones.SURE * doubt:
-        return refused(f"under {100 * max(tones.SURE * doubt, thd):.2g} %, which noise could feign")
+        return refused(
+            said("noise", "under {percent:.2g} %, which noise could feign", percent=100 * max(tones.SURE * doubt, thd))
+        )
     return measured(100 * thd)
 
 
@@ -81,16 +86,17 @@ def tone_readings(ladder: tones.Ladder, nominal: float) -> dict[str, Outcome]:
         found[f"breakup_dbfs.{percent}"] = onset
     three = onsets[3]
     if isinstance(three.value, float):
-        found["headroom_db"] = measured(three.value - nominal, three.flag and f"≤: {three.flag}", three.bound)
-        bounded = "already broken up at the lowest level that can be judged"
-        found["slope_above_db_per_db"] = refused(bounded) if three.flag else tones.slope_above(ladder, three.value)
+        found["headroom_db"] = measured(three.value - nominal, three.flag, three.bound)
+        found["slope_above_db_per_db"] = refused(AT_LOWEST) if three.bound else tones.slope_above(ladder, three.value)
         found["even_odd_db"] = tones.even_odd_db(ladder, three.value)
     else:
         for key in ("headroom_db", "slope_above_db_per_db", "even_odd_db"):
-            found[key] = refused(three.refusal or "no breakup")
+            found[key] = refused(three.refusal or NOT_MEASURED)
     gain = found["gain_db"].value
     found["p1db_dbfs"] = (
-        tones.p1db_dbfs(ladder, gain) if isinstance(gain, float) else refused("without a small-signal gain")
+        tones.p1db_dbfs(ladder, gain)
+        if isinstance(gain, float)
+        else refused(said("no_gain", "without a small-signal gain"))
     )
     found["knee_db"] = _knee(onsets[1], onsets[10])
     found["touch_db_per_db"] = tones.touch(ladder, nominal)
@@ -99,9 +105,9 @@ def tone_readings(ladder: tones.Ladder, nominal: float) -> dict[str, Outcome]:
 
 def _knee(one: Outcome, ten: Outcome) -> Outcome:
     if not isinstance(one.value, float) or not isinstance(ten.value, float):
-        return refused((one if one.value is None else ten).refusal or "no breakup")
+        return refused((one if one.value is None else ten).refusal or NOT_MEASURED)
     if one.bound or ten.bound:
-        return refused("breaks up below the lowest level that can be judged")
+        return refused(AT_LOWEST)
     return measured(ten.value - one.value)
 
 
@@ -128,8 +134,11 @@ def _bound_by_interface(found: dict[str, Outcome], ladder: tones.Ladder, loop: L
         if isinstance(onset, float):
             own = float(np.interp(onset, ladder.levels_dbfs, loop.thd))
             if own * INTERFACE_CLEAR > percent / 100:
-                reason = f"the interface alone distorts by {100 * own:.1g} % there"
-                found[f"breakup_dbfs.{percent}"] = refused(reason)
+                found[f"breakup_dbfs.{percent}"] = refused(
+                    said(
+                        "interface_distorts", "the interface alone distorts by {percent:.1g} % there", percent=100 * own
+                    )
+                )
 
 
 def _by_pitch(report: Report, answer: Returned, file: Sent) -> None:

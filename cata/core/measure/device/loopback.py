@@ -11,6 +11,7 @@ from cata.core.clip import Clip
 from cata.core.measure.device import steady, sweeps, tones
 from cata.core.measure.device.report import number
 from cata.core.measure.device.returned import Returned, Sent, Unusable, read_returned
+from cata.said import Said
 
 Floats = npt.NDArray[np.float64]
 
@@ -34,15 +35,19 @@ def read_sweeps(answer: Returned, file: Sent) -> list[sweeps.Swept]:
     return [one for one in found if isinstance(one, sweeps.Swept)]
 
 
+def _of_loop(why: Said) -> Unusable:
+    return Unusable(f"the loop-back: {why.words}", f"loopback_{why.code}", **why.numbers)
+
+
 def read_loop(clip: Clip, file: Sent) -> Loop:
     """What a loop-back shows; Unusable, saying that it is the loop-back, where it shows nothing."""
     try:
         answer = read_returned(clip, file)
     except Unusable as error:
-        raise Unusable(f"the loop-back: {error.message}") from error
+        raise _of_loop(error.said) from error
     reason = steady.too_noisy(answer) or steady.moving(answer)
     if reason:
-        raise Unusable(f"the loop-back: {reason}")
+        raise _of_loop(reason)
     swept = read_sweeps(answer, file)
     best = sweeps.most_linear(swept)[0] if swept else None
     section = file.plan.named("tones-main")

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from cata.core.measure.material import Material, db
-from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.measure.outcome import SILENT, Outcome, measured, refused, too_short
+from cata.said import said
 
 SINE_CREST_DB = 3.01
 PERCENTILE = 95
@@ -18,9 +19,9 @@ def nominal_dbfs_of(material: Material) -> Outcome:
     Refused under 2 s, for silence, and where loud and quiet lie less than 12 dB apart: that is no strumming.
     """
     if material.silent or material.clip.duration_s < MIN_S:
-        return refused("silent" if material.silent else "shorter than 2 s: strum a few bars as you always do")
+        return refused(SILENT if material.silent else too_short(MIN_S, ": strum a few bars as you always do"))
     levels = db(material.blocks)
     level = float(np.percentile(levels, PERCENTILE))
     if level - float(np.percentile(levels, 5)) < MIN_RANGE_DB:
-        return refused("it is as loud all the way through: strum a few bars, with rests")
+        return refused(said("even", "it is as loud all the way through: strum a few bars, with rests"))
     return measured(level + SINE_CREST_DB)

@@ -19,6 +19,7 @@ from cata.core.measure.device.returned import Returned
 from cata.core.measure.outcome import Outcome, measured, refused
 from cata.core.signals.testfile.layout import Section
 from cata.core.signals.testfile.waves import wave
+from cata.said import said
 
 Floats = npt.NDArray[np.float64]
 
@@ -159,7 +160,7 @@ def low_end_loss_db(response: dict[str, float]) -> Outcome:
         [response[name] for name in sweeps.NAMES[part] if name in response] for part in (sweeps.MIDDLE, sweeps.LOW)
     ]
     if len(groups[0]) < MIN_MIDDLE or len(groups[1]) < MIN_LOW:
-        return refused("the playing has too little energy in the bands it needs")
+        return refused(said("little_energy", "the playing has too little energy in the bands it needs"))
     middle, low = (float(np.mean(group)) for group in groups)
     return measured(middle - low)
 
@@ -170,7 +171,7 @@ def sustain_db(own: Clip, dry: Clip, noise_power: float) -> Outcome:
     for clip, noise in ((own, noise_power), (dry, 0.0)):
         powers = [_power_at(clip, at) - noise for at in CHORD_AT_S]
         if powers[1] < noise:
-            return refused("the chord drowns in the noise before it has died away")
+            return refused(said("noise", "the chord drowns in the noise before it has died away"))
         falls.append(10 * float(np.log10(powers[0] / powers[1])))
     return measured(falls[1] - falls[0])
 
@@ -180,23 +181,26 @@ def _power_at(clip: Clip, at_s: float) -> float:
     return max(float(np.mean(np.square(part, dtype=np.float64))), 1e-20)
 
 
+PEAKS = said("playing_peaks", "in dB of the playing's peaks, not of a sine")
+
+
 def onset_dbfs(played: Played, percent: float) -> Outcome:
     """The playing level (peak, dBFS as sent) at which dirt reaches a share of the sound; bounds are flagged."""
     if played.riding_db >= COMPRESSING_DB and played.dirt_db[-1] < -20:
-        return refused("its gain follows the playing: a compressor, not a clipper")
+        return refused(said("compressor", "its gain follows the playing: a compressor, not a clipper"))
     target = 20 * float(np.log10(percent / 100))
     floor = np.maximum(played.dirt_db, OWN_FLOOR_DB)
     usable = played.noise_db <= target + NOISE_MARGIN_DB
     if not usable.any():
-        return refused("too much noise under the playing")
+        return refused(said("noise", "too much noise under the playing"))
     first = int(np.argmax(usable))
     levels, values = played.levels_dbfs[first:], floor[first:]
     if values[0] >= target:
-        return measured(float(levels[0]), f"≤ {levels[0]:.0f} dBFS: the softest step is already past it", "at_most")
+        return measured(float(levels[0]), said("at_lowest", "the softest step is already past it"), "at_most")
     above = np.flatnonzero((values[:-1] < target) & (values[1:] >= target))
     if not len(above):
-        return refused(f"never: the hardest playing adds {values[-1]:.0f} dB")
+        return refused(said("never", "never: the hardest playing adds {dirt_db:.0f} dB", dirt_db=float(values[-1])))
     curve = scipy.interpolate.PchipInterpolator(levels, values - target)
     at = int(above[0])
     roots = [float(r) for r in curve.roots(extrapolate=False) if levels[at] <= r <= levels[at + 1]]
-    return measured(roots[0] if roots else float(levels[at + 1]), "in dB of the playing's peaks, not of a sine")
+    return measured(roots[0] if roots else float(levels[at + 1]), PEAKS)

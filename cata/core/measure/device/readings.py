@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from hashlib import sha256
 from typing import Literal
 
 Question = Literal["most", "pleasant", "clean", "controls", "compressor", "interface"]
 NOMINAL_DBFS = -20.0
 """Level of everyday strumming where nobody measured their own: the peak of a sine as loud as its loud blocks."""
-METHOD = 5
-"""Raise it when a method changes: stored results of older versions are stale."""
+# Raise a reading's ``version`` when its method changes: stored results of older versions are read again.
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -30,6 +30,7 @@ class DeviceReading:
     jnd_factor: bool = False
     signed: bool = True
     tolerance: str = ""
+    version: int = 1
 
 
 DEVICE_READINGS: tuple[DeviceReading, ...] = (
@@ -151,7 +152,7 @@ DEVICE_READINGS: tuple[DeviceReading, ...] = (
     ),
     DeviceReading(
         key="noise_up_db", name="Noise brought up", unit="dB", question="compressor", jnd=1.0,
-        about="How much more gain silence gets than everyday playing.", less="brings up less noise",
+        part="bursts", about="How much more gain silence gets than everyday playing.", less="brings up less noise",
         more="brings up more noise",
     ),
     DeviceReading(
@@ -204,3 +205,5 @@ COMPRESSION: tuple[DeviceReading, ...] = (
 """What the reading of a compressor is made of."""
 
 BY_KEY = {reading.key: reading for reading in (*DEVICE_READINGS, *COMPRESSION)}
+METHOD = sha256("/".join(f"{key}:{reading.version}" for key, reading in BY_KEY.items()).encode()).hexdigest()[:16]
+"""Stands for all methods together: what was read by another one is to be read again, as far as it changed."""

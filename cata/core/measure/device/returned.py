@@ -13,26 +13,35 @@ import soxr
 
 from cata.core.capture.slates import SEARCH_RATE_HZ, FoundSlate, find_slates
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio, Clip
-from cata.core.measure.clipping import clipped
+from cata.core.measure.clipping import clipped, overdriven
 from cata.core.measure.material import Material, db
 from cata.core.resample import to_rate
 from cata.core.signals import slate
 from cata.core.signals.testfile.layout import LEAD_S, Layout, PartName, Section, layout, part_of
 from cata.core.signals.testfile.waves import sent_file
 from cata.errors import Refused
+from cata.said import Said, said
 
 SAME_DB, SILENT_DB = -25.0, -40.0
 CHANGED_DB = -50.0
 MAX_CLOCK_PPM = 2000.0
 NEGLIGIBLE_PPM = 0.2
 MARGIN_S = 0.25
-NO_SLATE = (
-    "this is not the answer to a test file, or too faint against its noise, or the device leaves nothing of a note's "
-    "own pitch, as an octave alone does"
+NO_SLATE = said(
+    "no_slate",
+    "no slate found: this is not the answer to a test file, or too faint against its noise, or the device leaves "
+    "nothing of a note's own pitch, as an octave alone does",
 )
 HEAD_S = 10.0
 """Where the opening slate of a file as sent is looked for."""
 Floats = npt.NDArray[np.float64]
+
+
+def slate_of_a_take(take: int) -> Said:
+    """Why a recording of a take is no measurement."""
+    return said(
+        "slate_of_a_take", "wrong file: it carries the slate of take {take}, not that of a test file", take=take
+    )
 
 
 class Unusable(Refused):
@@ -87,7 +96,7 @@ def read_sent(clip: Clip) -> Sent:
     opening = next((f for f in slates_in(beginning) if part_of(f.mark.take) and not f.mark.closes), None)
     part = part_of(opening.mark.take) if opening else None
     if opening is None or part is None:
-        raise Unusable("the file sent is not a test file: no opening slate of one was found in it")
+        raise Unusable("the file sent is not a test file: no opening slate of one was found in it", "no_test_file")
     plan = layout(part)
     expected = sent_file(part, one.rate_hz).samples[0]
     first = round((opening.start_s - LEAD_S) * one.rate_hz)
@@ -95,11 +104,11 @@ def read_sent(clip: Clip) -> Sent:
     want = expected[max(-first, 0) :][: len(have)]
     have = have[: len(want)]
     if len(have) < (plan.closing_s + slate.LENGTH_S) * one.rate_hz:
-        raise Unusable("the file sent ends before its closing slate")
+        raise Unusable("the file sent ends before its closing slate", "sent_cut")
     gain = float(np.dot(have, want) / np.dot(want, want))
     rest = have - np.float32(gain) * want
     if gain <= 0 or np.dot(rest, rest) > 10 ** (CHANGED_DB / 10) * float(np.dot(have, have)):
-        raise Unusable("the file sent was changed since it was written: write it again and send that")
+        raise Unusable("the file sent was changed since it was written: write it again and send that", "sent_changed")
     return Sent(plan, one.rate_hz, 20 * float(np.log10(gain)), opening.start_s)
 
 
@@ -123,7 +132,9 @@ def one_channel(clip: Clip, what: str = "the recording") -> tuple[Clip, tuple[st
     gain = float(np.dot(planes[weak], planes[strong])) / power[strong]
     rest = planes[weak] - np.float32(gain) * planes[strong]
     if float(np.dot(rest, rest)) > 10 ** (SAME_DB / 10) * power[weak]:
-        raise Unusable(f"{what} has two different channels: record the device alone, on one, or pick the channel")
+        raise Unusable(
+            f"{what} has two different channels: record the device alone, on one, or pick the channel", "two_channels"
+        )
     return Clip(planes[:1], clip.rate_hz), ("both channels carry the same; the first was taken",)
 
 
@@ -134,22 +145,23 @@ def read_returned(clip: Clip, sent: Sent, channel: int | None = None) -> Returne
     """
     if channel is not None:
         if not 0 <= channel < clip.channels:
-            raise Unusable(f"the recording has no channel {channel + 1}")
+            raise Unusable(f"the recording has no channel {channel + 1}", "no_channel", channel=channel + 1)
         one, notes = one_channel(Clip(clip.samples[channel : channel + 1], clip.rate_hz))
     else:
         one, notes = one_channel(clip)
     if not np.all(np.isfinite(one.samples)):
-        raise Unusable("the recording holds values that are no numbers")
+        raise Unusable("the recording holds values that are no numbers", "no_numbers")
     kind = clipped(Material(one)).value
     if isinstance(kind, dict) and kind["kind"] == "clipped":
-        raise Unusable(f"the interface was overdriven (flat tops: {kind['runs']}); turn its input down")
+        raise Unusable.of(overdriven(kind))
     opening, closing = _pair(slates_in(one), sent, one.duration_s)
     span = closing.start_s - opening.start_s
     ratio = span / sent.plan.closing_s
     ppm = (ratio - 1) * 1e6
     if abs(ppm) > MAX_CLOCK_PPM:
+        off_s = span - sent.plan.closing_s
         raise Unusable(
-            f"between its slates the recording is {span - sent.plan.closing_s:+.2f} s off: it was cut, or stretched"
+            f"between its slates the recording is {off_s:+.2f} s off: it was cut, or stretched", "cut", off_s=off_s
         )
     signal = _on_the_clock(one, opening.start_s, ratio)
     return Returned(sent.plan, signal, float(opening.start_s - sent.opening_s), float(ppm), notes)
@@ -164,20 +176,21 @@ def _pair(found: list[FoundSlate], sent: Sent, length_s: float) -> tuple[FoundSl
         return opening, closing
     other = next((p for one in found if (p := part_of(one.mark.take)) and p != sent.plan.part), None)
     if other:
-        raise Unusable(f"wrong file: this is the recording of the part “{other}”, not of “{sent.plan.part}”")
+        raise Unusable(
+            f"wrong file: this is the recording of the part “{other}”, not of “{sent.plan.part}”", "other_part"
+        )
     if found and not mine:
-        raise Unusable(f"wrong file: it carries the slate of take {found[0].mark.take}, not that of a test file")
+        raise Unusable.of(slate_of_a_take(found[0].mark.take))
     if opening:
         raise Unusable(
-            "no closing slate: the recording stops before the end of the file, or its end is buried in noise"
+            "no closing slate: the recording stops before the end of the file, or its end is buried in noise",
+            "no_closing_slate",
         )
     if closing:
-        raise Unusable("no opening slate: the recording began after the file did")
-    short = length_s < sent.plan.closing_s
-    raise Unusable(
-        "no slate found: " + ("the recording is shorter than the file" if short
-                              else NO_SLATE)
-    )  # fmt: skip
+        raise Unusable("no opening slate: the recording began after the file did", "no_opening_slate")
+    if length_s < sent.plan.closing_s:
+        raise Unusable("no slate found: the recording is shorter than the file", "shorter_than_file")
+    raise Unusable.of(NO_SLATE)
 
 
 def _on_the_clock(one: Clip, opening_s: float, ratio: float) -> Audio:

@@ -8,6 +8,7 @@ import numpy.typing as npt
 from cata.core.clip import ANALYSIS_RATE_HZ
 from cata.core.measure.device.returned import Returned, level_db
 from cata.core.measure.material import db
+from cata.said import Said, said
 
 Floats = npt.NDArray[np.float64]
 
@@ -39,7 +40,7 @@ def noise_dbfs(returned: Returned) -> float:
     return float(db(2 * heard / (len(quiet) * float(np.sum(window**2)))))
 
 
-def _waver(signal: Floats, period: int, noise_power: float) -> str | None:
+def _waver(signal: Floats, period: int, noise_power: float) -> Said | None:
     """Why a steady tone is not steady, None where it is."""
     size = BLOCK_PERIODS * period
     blocks = signal[: len(signal) // size * size].reshape(-1, size)
@@ -50,16 +51,22 @@ def _waver(signal: Floats, period: int, noise_power: float) -> str | None:
         return None
     span_db = 20 * float(np.log10(level.max() / max(level.min(), 1e-9)))
     if span_db > MAX_LEVEL_WAVER_DB + 8.7 * 4 * doubt:
-        return f"a steady tone comes back wavering by {span_db:.1f} dB: tremolo, or something that moves by itself"
+        return said(
+            "level_wavers",
+            "a steady tone comes back wavering by {span_db:.1f} dB: tremolo, or something that moves by itself",
+            span_db=span_db,
+        )
     phase = np.unwrap(np.angle(lines))
     t = np.arange(len(phase))
     rest = phase - np.polyval(np.polyfit(t, phase, 1), t)
     if float(np.max(np.abs(rest))) > MAX_PHASE_WAVER_RAD + 4 * doubt:
-        return "a steady tone comes back with its pitch moving: chorus, vibrato or phaser; switch it off"
+        return said(
+            "pitch_wavers", "a steady tone comes back with its pitch moving: chorus, vibrato or phaser; switch it off"
+        )
     return None
 
 
-def moving(returned: Returned) -> str | None:
+def moving(returned: Returned) -> Said | None:
     """Why no static reading is valid for this device: it wavers or echoes. None where it stands still.
 
     The steady tone is watched for level and phase; the pause after it and the silence after the slate for echoes.
@@ -77,7 +84,7 @@ def moving(returned: Returned) -> str | None:
     left = db(np.var(after, axis=1))
     sounding = level_db(tone)
     if left.max() > max(sounding + ECHO_DB, float(db(power)) + ECHO_CLEAR_DB):
-        return "it goes on sounding after the tone has stopped: echo or reverb; switch it off"
+        return said("sounds_on", "it goes on sounding after the tone has stopped: echo or reverb; switch it off")
     if _blocks_db(quiet).max() > sounding + ECHO_DB - 10:
         return sounds_in_silence(returned)
     return None
@@ -88,15 +95,17 @@ def _blocks_db(quiet: Floats) -> Floats:
     return db(np.var(quiet[: len(quiet) // block * block].reshape(-1, block), axis=1))
 
 
-def sounds_in_silence(returned: Returned) -> str | None:
+def sounds_in_silence(returned: Returned) -> Said | None:
     """What keeps the silence from being one; None where it holds even noise only."""
     blocks = _blocks_db(silence(returned))
     if blocks.max() - np.median(blocks) > UNEVEN_DB:
-        return "something sounds in the silence after the slate: an echo, or talk in the room"
+        return said(
+            "sounds_in_silence", "something sounds in the silence after the slate: an echo, or talk in the room"
+        )
     return None
 
 
-def too_noisy(returned: Returned) -> str | None:
+def too_noisy(returned: Returned) -> Said | None:
     """Why the noise leaves nothing to measure, None where the loudest tone stands 30 dB clear."""
     size = round(ECHO_BLOCK_S * ANALYSIS_RATE_HZ)
     loudest = -200.0
@@ -106,7 +115,10 @@ def too_noisy(returned: Returned) -> str | None:
         loudest = max(loudest, float(db(np.mean(blocks**2, axis=1)).max()))
     clear = loudest - noise_dbfs(returned)
     if clear < MIN_CLEAR_DB:
-        return (
-            f"too much noise: the loudest tone stands only {clear:.0f} dB over hum and hiss ({MIN_CLEAR_DB:.0f} needed)"
+        return said(
+            "noise",
+            "too much noise: the loudest tone stands only {clear_db:.0f} dB over hum and hiss ({least_db:.0f} needed)",
+            clear_db=clear,
+            least_db=MIN_CLEAR_DB,
         )
     return None

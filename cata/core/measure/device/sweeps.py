@@ -20,6 +20,7 @@ from cata.core.measure.outcome import Outcome, measured, refused
 from cata.core.measure.regions import THIRD_OCTAVES_HZ
 from cata.core.signals.testfile.layout import Section
 from cata.core.signals.testfile.waves import SWEEP_HIGH_HZ, SWEEP_L_S, SWEEP_S, amplitude, sweep
+from cata.said import Said, said
 
 Floats = npt.NDArray[np.float64]
 Complex = npt.NDArray[np.complex128]
@@ -162,7 +163,7 @@ class Swept:
         return 10 * float(np.log10(over / linear)) if over > 4 * doubt and linear > 0 else -120.0
 
 
-def read_sweep(returned: Returned, section: Section, noise_density: Floats, level_db: float = 0.0) -> Swept | str:
+def read_sweep(returned: Returned, section: Section, noise_density: Floats, level_db: float = 0.0) -> Swept | Said:
     """The responses of one sweep, or why there are none; ``noise_density`` is that of the silence."""
     level = section.levels_dbfs[0]
     taken = returned.cut(section.start_s - BEFORE_S, round((section.length_s + BEFORE_S + 0.25) * ANALYSIS_RATE_HZ))
@@ -177,7 +178,7 @@ def read_sweep(returned: Returned, section: Section, noise_density: Floats, leve
     floor = float(np.sqrt(np.mean(density[len(HZ) // 480 : len(HZ) * 5 // 6])))
     peak_db = 20 * float(np.log10(np.max(np.abs(near)) / max(floor, 1e-12)))
     if peak_db < PEAK_CLEAR_DB:
-        return "the sweep does not stand out: no peak over the noise"
+        return said("noise", "the sweep does not stand out: no peak over the noise")
     responses, noise = [], []
     for order in range(1, HARMONICS + 1):
         centre = peak - round(SWEEP_L_S * np.log(order) * ANALYSIS_RATE_HZ)
@@ -208,7 +209,7 @@ def noise_density(silence: Floats) -> Floats:
     return np.asarray(power / np.sum(window**2))
 
 
-def most_linear(sweeps: list[Swept]) -> tuple[Swept, str | None]:
+def most_linear(sweeps: list[Swept]) -> tuple[Swept, Said | None]:
     """The strongest sweep that does not distort, for noise lies furthest under it; else the weakest, with a doubt."""
     ordered = sorted(sweeps, key=lambda one: one.level_dbfs)
     weakest = ordered[0]
@@ -220,7 +221,9 @@ def most_linear(sweeps: list[Swept]) -> tuple[Swept, str | None]:
                 break
             best = louder
         return best, None
-    return weakest, f"taken while it breaks up: even {weakest.level_dbfs:.0f} dBFS distorts"
+    return weakest, said(
+        "breaks_up", "taken while it breaks up: even {level_dbfs:.0f} dBFS distorts", level_dbfs=weakest.level_dbfs
+    )
 
 
 def _gain_between(louder: Swept, softer: Swept) -> float:
@@ -276,5 +279,5 @@ def polarity(swept: Swept) -> Outcome:
         best = min(best, (min(up, down) / max(up, down, 1e-20), 1 if up > down else -1))
     rival, sign = best
     if rival > MAX_RIVAL:
-        return refused("cannot tell: the device turns the phase too much for one side to win")
+        return refused(said("phase_turned", "cannot tell: the device turns the phase too much for one side to win"))
     return measured(sign)

@@ -17,6 +17,7 @@ from cata.core.measure.device import sweeps
 from cata.core.measure.device.returned import Returned, Sent
 from cata.core.measure.material import db
 from cata.core.signals.testfile.waves import amplitude
+from cata.said import Said, said
 
 Floats = npt.NDArray[np.float64]
 
@@ -38,11 +39,11 @@ class Tail:
     level_db: float
 
 
-def read_tail(returned: Returned, sent: Sent) -> Tail | str:
+def read_tail(returned: Returned, sent: Sent) -> Tail | Said:
     """The tail after each sound, 200 Hz to 4 kHz; why there is none, or none that falls evenly."""
     section = next((one for one in returned.plan.of("sweep") if one.levels_dbfs[0] == SWEPT_DBFS), None)
     if section is None:
-        return "this part of the file holds no sweep"
+        return said("no_sweep", "this part of the file holds no sweep")
     level = section.levels_dbfs[0] + sent.level_db
     after = next((one.start_s for one in returned.plan.sections if one.start_s > section.start_s), section.end_s + 0.3)
     length = round((after - section.start_s + sweeps.BEFORE_S) * ANALYSIS_RATE_HZ)
@@ -63,13 +64,20 @@ def read_tail(returned: Returned, sent: Sent) -> Tail | str:
     heard = start + slope * t > noise + CLEAR_DB
     last = int(np.argmin(heard)) if not heard.all() else count
     if last < MIN_BLOCKS or start + slope * t[0] - db(direct) < LEAST_DB:
-        return "no tail: it falls silent with the sound, or into the noise"
+        return said("no_tail", "no tail: it falls silent with the sound, or into the noise")
     if -slope * (t[last - 1] - t[0]) < MIN_FALL_DB:
-        return "what goes on sounding falls too little within two seconds, or drowns too soon, to be a tail"
+        return said(
+            "falls_little",
+            "what goes on sounding falls too little within two seconds, or drowns too soon, to be a tail",
+        )
     levels = db(np.maximum(energy[:last] - 10 ** (noise / 10), 1e-3 * energy[:last]))
     uneven = float(np.std(levels - (slope * t[:last] + start)))
     if uneven > MAX_UNEVEN_DB:
-        return f"what goes on sounding does not fall evenly ({uneven:.1f} dB off a straight fall): an echo, not a tail"
+        return said(
+            "uneven",
+            "what goes on sounding does not fall evenly ({off_db:.1f} dB off a straight fall): an echo, not a tail",
+            off_db=uneven,
+        )
     # The straight fall from its beginning on, also where the direct sound covers it.
     rate = -slope * np.log(10) / 10
     whole = 10 ** ((start - 10 * np.log10(BLOCK_S)) / 10) / rate

@@ -17,6 +17,9 @@ from cata.core.measure.device.bands import scatter
 from cata.core.measure.device.returned import Returned
 from cata.core.measure.outcome import Outcome, measured, refused
 from cata.core.signals.testfile.layout import Section
+from cata.said import said
+
+AT_LOWEST = said("at_lowest", "already there at the lowest level that can be judged")
 
 Floats = npt.NDArray[np.float64]
 Complex = npt.NDArray[np.complex128]
@@ -154,19 +157,29 @@ def small_signal_db(ladder: Ladder) -> Outcome:
         if start > 0 and line_db < left_db:
             mean, left_db = start, line_db
     if left_db > MAX_GAIN_ERROR_DB:
-        return refused("too much noise at the levels before breakup")
-    doubt_text = None if left_db < LINEAR_GAIN_DB else f"± {2 * left_db:.1f} dB for its noise"
-    return measured(20 * float(np.log10(mean)), doubt_text)
+        return refused(said("noise", "too much noise at the levels before breakup"))
+    flag = (
+        None if left_db < LINEAR_GAIN_DB else said("noise", "± {doubt_db:.1f} dB for its noise", doubt_db=2 * left_db)
+    )
+    return measured(20 * float(np.log10(mean)), flag)
 
 
 def _extrapolated(ladder: Ladder, amplitudes: Floats, weights: Floats) -> Outcome:
     """The gain drawn back to nothing along A², where even the lowest steps distort a little."""
     few = slice(0, EXTRAPOLATED_STEPS)
     if float(ladder.thd[few].max()) > MAX_EXTRAPOLATED_THD:
-        return refused(f"distorts already at {ladder.levels_dbfs[0]:.0f} dBFS: no level is small enough")
+        return refused(
+            said(
+                "always_distorts",
+                "distorts already at {level_dbfs:.0f} dBFS: no level is small enough",
+                level_dbfs=float(ladder.levels_dbfs[0]),
+            )
+        )
     x = 10 ** (ladder.levels_dbfs[few] / 10)
     _slope, start = np.polyfit(x / x[-1], amplitudes[few], 1, w=np.sqrt(weights[few] / weights[few].max()))
-    return measured(20 * float(np.log10(start)), "drawn back from the lowest levels, which distort a little")
+    return measured(
+        20 * float(np.log10(start)), said("extrapolated", "drawn back from the lowest levels, which distort a little")
+    )
 
 
 def _crossing(levels: Floats, values: Floats, target: float) -> float | None:
@@ -206,16 +219,21 @@ def onset_dbfs(ladder: Ladder, percent: float) -> Outcome:
     thd, doubt = ladder.thd, ladder.thd_doubt
     judged = np.flatnonzero(SURE * doubt < np.maximum(target, thd))
     if not len(judged):
-        return refused(f"too much noise to see {percent:g} % of distortion")
+        return refused(said("noise", "too much noise to see {percent:g} % of distortion", percent=percent))
     first = int(judged[0])
     levels, values = ladder.levels_dbfs[first:], thd[first:]
     if values[0] >= target:
-        return measured(
-            float(levels[0]), f"≤ {levels[0]:.0f} dBFS: already there at the lowest level that can be judged", "at_most"
-        )
+        return measured(float(levels[0]), AT_LOWEST, "at_most")
     found = _crossing(levels, values, target)
     if found is None:
-        return refused(f"never: at {levels[-1]:+.0f} dBFS it distorts by {100 * values[-1]:.2g} %")
+        return refused(
+            said(
+                "never",
+                "never: at {level_dbfs:+.0f} dBFS it distorts by {percent:.2g} %",
+                level_dbfs=float(levels[-1]),
+                percent=float(100 * values[-1]),
+            )
+        )
     return measured(_smoothed(levels, values, doubt[first:], target, found))
 
 
@@ -225,14 +243,12 @@ def p1db_dbfs(ladder: Ladder, gain_db: float) -> Outcome:
     error_db = 8.7 * np.sqrt(ladder.noise[:, 0] / 2) / (np.abs(ladder.lines[:, 0]) + 1e-12)
     judged = np.flatnonzero(error_db * SURE < 1.0)
     if not len(judged):
-        return refused("too much noise")
+        return refused(said("noise", "too much noise"))
     levels, values = ladder.levels_dbfs[judged[0] :], fall[judged[0] :]
     if values[0] >= 1.0:
-        return measured(
-            float(levels[0]), f"≤ {levels[0]:.0f} dBFS: already there at the lowest level that can be judged", "at_most"
-        )
+        return measured(float(levels[0]), AT_LOWEST, "at_most")
     found = _crossing(levels, values, 1.0)
-    return refused("never within the levels sent") if found is None else measured(found)
+    return refused(said("never", "never within the levels sent")) if found is None else measured(found)
 
 
 def slope_above(ladder: Ladder, onset: float) -> Outcome:
@@ -240,7 +256,13 @@ def slope_above(ladder: Ladder, onset: float) -> Outcome:
     levels = ladder.levels_dbfs
     low, high = onset + ABOVE_DB[0], min(onset + ABOVE_DB[1], float(levels[-1]))
     if high - low < MIN_ABOVE_DB:
-        return refused(f"less than {ABOVE_DB[0] + MIN_ABOVE_DB:.0f} dB of level lies above breakup")
+        return refused(
+            said(
+                "little_above",
+                "less than {least_db:.0f} dB of level lies above breakup",
+                least_db=ABOVE_DB[0] + MIN_ABOVE_DB,
+            )
+        )
     # Between the steps, so that no step jumps in or out as the onset moves a little.
     curve = scipy.interpolate.PchipInterpolator(levels, ladder.gain_db + levels)
     x = np.linspace(low, high, 49)
@@ -269,14 +291,14 @@ def even_odd_db(ladder: Ladder, onset: float) -> Outcome:
     odd_doubt = CLEAR * float(np.sqrt((noise[2::2] ** 2).sum()))
     if odd <= odd_doubt:
         if even <= CLEAR * odd_doubt:
-            return refused("no overtones stand clear of the noise")
+            return refused(said("noise", "no overtones stand clear of the noise"))
         bound = 10 * float(np.log10(even / odd_doubt))
-        return measured(bound, f"≥ {bound:.0f} dB: even only", "at_least")
+        return measured(bound, said("even_only", "even only"), "at_least")
     doubt = CLEAR * float(np.sqrt((noise[1::2] ** 2).sum()))
     if even <= doubt or 10 * np.log10(even / odd) <= ODD_ONLY_DB:
         bound = max(10 * float(np.log10(doubt / odd)), ODD_ONLY_DB)
-        return measured(bound, f"≤ {bound:.0f} dB: odd only", "at_most")
-    return measured(float(10 * np.log10(even / odd)), f"at {level:.0f} dBFS")
+        return measured(bound, said("odd_only", "odd only"), "at_most")
+    return measured(float(10 * np.log10(even / odd)), said("at_level", "at {level_dbfs:.0f} dBFS", level_dbfs=level))
 
 
 def touch(ladder: Ladder, nominal_dbfs: float) -> Outcome:
@@ -284,7 +306,9 @@ def touch(ladder: Ladder, nominal_dbfs: float) -> Outcome:
     inside = np.abs(ladder.levels_dbfs - nominal_dbfs) <= TOUCH_DB
     thd, doubt = ladder.thd[inside], ladder.thd_doubt[inside]
     if np.count_nonzero(inside) < 4:
-        return refused("the nominal level lies outside what was sent")
+        return refused(said("not_sent", "the nominal level lies outside what was sent"))
     if np.any(thd < SURE * doubt):
-        return refused("at the nominal level it distorts less than the noise: nothing answers the hand yet")
+        return refused(
+            said("noise", "at the nominal level it distorts less than the noise: nothing answers the hand yet")
+        )
     return measured(float(np.polyfit(ladder.levels_dbfs[inside], 20 * np.log10(thd), 1)[0]))

@@ -122,7 +122,7 @@ class Layout:
 def layout(part: PartName = "all") -> Layout:
     """The plan of a part. Every part begins with silence for the noise and a steady tone for what may waver."""
     if part not in MARKS:
-        raise Invalid(f"no part {part!r} of the test file: {', '.join(MARKS)}")
+        raise Invalid(f"no part {part!r} of the test file: {', '.join(MARKS)}", "no_part")
     families = tuple(FAMILIES) if part == "all" else (part,)
     placed: list[Section] = []
     at_s = round(slate.LENGTH_S + GAP_S, 2)

@@ -124,7 +124,7 @@ def _ladder(section: Section, rate_hz: int) -> Audio:
 def sent_file(part: PartName = "all", rate_hz: int = ANALYSIS_RATE_HZ) -> Clip:
     """The test file as a mono clip that peaks at 0 dBFS; Invalid for another part or rate than those offered."""
     if not 44_100 <= rate_hz <= 192_000:
-        raise Invalid(f"a test file is written at 44.1 to 192 kHz (20 kHz is swept), got {rate_hz} Hz")
+        raise Invalid(f"a test file is written at 44.1 to 192 kHz (20 kHz is swept), got {rate_hz} Hz", "rate")
     plan = layout(part)
     out = np.zeros(round(plan.length_s * rate_hz), dtype=np.float32)
 

@@ -209,16 +209,17 @@
 						<td class="text-right">
 							{#if cell?.text}
 								<span
-									class="figures whitespace-nowrap {cell.trust === 'no difference you can trust'
-										? 'quiet'
-										: ''} {cell.trust === 'heard' ? 'font-semibold' : ''}"
-									title={cell.flag}>{cell.text}{cell.flag ? ' *' : ''}</span>
+									class="figures whitespace-nowrap {cell.trust === 'unsure' ? 'quiet' : ''} {cell.trust === 'heard'
+										? 'font-semibold'
+										: ''}"
+									title={cell.flag?.words}>{cell.text}{cell.flag ? ' *' : ''}</span>
 								{#if cell.difference_text}<span class="block text-xs {cell.trust === 'heard' ? '' : 'quiet'}"
 										>{cell.difference_text}</span
 									>{/if}
 								{#if cell.trust === 'reference'}<span class="block text-xs quiet">compared with this</span>{/if}
 							{:else}
-								<span class="text-xs quiet inline-block max-w-48" title={cell?.refusal}>refused: {cell?.refusal}</span>
+								<span class="text-xs quiet inline-block max-w-48" title={cell?.refusal?.words}
+									>refused: {cell?.refusal?.words}</span>
 							{/if}
 						</td>
 					{/each}

@@ -47,7 +47,7 @@
 				{#if probe.refusals.length}
 					<h3 class="font-semibold">Refused</h3>
 					<ul class="mb-2">
-						{#each probe.refusals as one, i (i)}<li><span class="quiet">{one.name}:</span> {one.reason}</li>{/each}
+						{#each probe.refusals as one, i (i)}<li><span class="quiet">{one.name}:</span> {one.why.words}</li>{/each}
 					</ul>
 				{/if}
 				{#each probe.notes as note, i (i)}<p class="quiet">{note}</p>{/each}
