@@ -49,15 +49,21 @@ def eager_workers() -> Iterator[None]:
 
 
 @pytest.fixture
-def ws(tmp_path: Path) -> Iterator[Workspace]:
-    workspace = open_workspace(tmp_path / "data", workers=1)
+def data_dir(tmp_path: Path) -> Path:
+    """Where a test's data lies; a module may lay something there first."""
+    return tmp_path / "data"
+
+
+@pytest.fixture
+def ws(data_dir: Path) -> Iterator[Workspace]:
+    workspace = open_workspace(data_dir, workers=1)
     yield workspace
     workspace.close()
 
 
 @pytest.fixture
-def client(tmp_path: Path) -> Iterator[TestClient]:
-    workspace = open_workspace(tmp_path / "data", workers=1)
+def client(data_dir: Path) -> Iterator[TestClient]:
+    workspace = open_workspace(data_dir, workers=1)
     with TestClient(create_app(workspace), base_url="http://127.0.0.1:8765") as test_client:
         yield test_client
 

@@ -163,12 +163,16 @@ def _changed(known: dict[str, Any] | None) -> list[str] | None:
     return [key for key, reading in BY_KEY.items() if versions.get(key, 0) != reading.version]
 
 
+def _whole(key: str) -> str:
+    return key.partition(".")[0]
+
+
 def _renewed(known: dict[str, Any], result: dict[str, Any]) -> dict[str, Any]:
     """What was known with the results and pictures that are new; a result whose method is the same stays as it was."""
-    versions, fresh = _versions(known), _versions(result)
-    new = {key: one for key, one in result["results"].items() if versions.get(key) != fresh[key]}
-    gone = {name.partition(".")[0] for name in new}
-    kept = {key: one for key, one in known["results"].items() if key.partition(".")[0] not in gone}
+    versions = _versions(known)
+    changed = {_whole(key) for key, version in _versions(result).items() if versions.get(key) != version}
+    new = {key: one for key, one in result["results"].items() if _whole(key) in changed}
+    kept = {key: one for key, one in known["results"].items() if _whole(key) not in changed}
     return known | {"results": kept | new, "pictures": known["pictures"] | result["pictures"]}
 
 

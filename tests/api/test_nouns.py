@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import time
 from pathlib import Path
 from typing import Any
@@ -9,8 +10,12 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from cata.api.app import create_app
+from cata.services.workspace import open_workspace
 from cata.tasks.runner import Runner
 from tests.conftest import write_take
+
+OURS = "http://127.0.0.1:8765"
 
 
 def post(client: TestClient, path: str, body: dict[str, Any] | None = None, status: int = 201) -> Any:
@@ -19,13 +24,33 @@ def post(client: TestClient, path: str, body: dict[str, Any] | None = None, stat
     return answer.json() if answer.content else None
 
 
+@pytest.fixture(scope="module")
+def matched(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Data with a flight of two contenders in two tests, one of them in another tuning, read and matched."""
+    folder = tmp_path_factory.mktemp("matched")
+    with TestClient(create_app(open_workspace(folder / "data", workers=2)), base_url=OURS) as client:
+        fill(client, folder)
+    return folder / "data"
+
+
 @pytest.fixture
-def filled(client: TestClient, tmp_path: Path) -> dict[str, Any]:
-    """A flight of two contenders in two tests, one of them in another tuning, read and matched."""
+def data_dir(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
+    if "filled" in request.fixturenames:
+        shutil.copytree(request.getfixturevalue("matched"), tmp_path / "data")
+    return tmp_path / "data"
+
+
+@pytest.fixture
+def filled(client: TestClient) -> dict[str, Any]:
+    """The flight of ``matched``."""
+    return dict(client.get("/api/flights/1").json())
+
+
+def fill(client: TestClient, folder: Path) -> None:
     flight = post(client, "/api/flights", {"name": "F", "link": "pedal"})
     for name, level, hz in (("Alder", 1.0, 196.0), ("Birk", 0.4, 196.0 * 2 ** (-30 / 1200))):
         for test, factor in (("riff", 1.0), ("high", 2.0)):
-            body = write_take(tmp_path / "a.wav", hz=hz * factor, level=level).read_bytes()
+            body = write_take(folder / "a.wav", hz=hz * factor, level=level).read_bytes()
             path = f"/api/flights/{flight['id']}/takes"
             assert client.post(path, params={"name": f"{name} - {test}.wav"}, content=body).status_code == 201
     post(client, f"/api/flights/{flight['id']}/takes/arrange", status=200)
@@ -36,7 +61,6 @@ def filled(client: TestClient, tmp_path: Path) -> dict[str, Any]:
             break
         runner.wake()
         time.sleep(0.05)
-    return dict(client.get(f"/api/flights/{flight['id']}").json())
 
 
 def test_a_filled_flight_shows_its_next_thing(client: TestClient, filled: dict[str, Any]) -> None:

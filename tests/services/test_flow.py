@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import shutil
 import signal
 import time
 from pathlib import Path
 
 import httpx
 import pytest
+from sqlmodel import select
 
+from cata.core.measure.registry import BY_KEY
 from cata.demo.scenario import FLIGHTS, PICKUPS
 from cata.demo.shelf import SHELF
 from cata.services.background import runner_for
@@ -19,7 +22,9 @@ from cata.services.listen import tray
 from cata.services.match import accepting, findings
 from cata.services.standing import flight as standing_of
 from cata.services.takes import importing, placing, receiving
-from cata.services.workspace import Workspace
+from cata.services.takes.rows import readings_of
+from cata.services.workspace import Workspace, open_workspace
+from cata.store.tables import Analysed, Reading
 from tests.conftest import SOME_FACTS, noise_file, running, write_take
 
 
@@ -34,16 +39,35 @@ def folder_of(tmp_path: Path) -> Path:
     return folder
 
 
+@pytest.fixture(scope="module")
+def afternoon(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Data with the folder of an afternoon read in."""
+    folder = tmp_path_factory.mktemp("afternoon")
+    ws = open_workspace(folder / "data", workers=2)
+    importing.run_import(ws, folder_of(folder))
+    runner_for(ws).run_until_idle()
+    ws.close()
+    return folder / "data"
+
+
 @pytest.fixture
-def imported(ws: Workspace, tmp_path: Path) -> int:
+def data_dir(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
+    if "imported" in request.fixturenames:
+        shutil.copytree(request.getfixturevalue("afternoon"), tmp_path / "data")
+    return tmp_path / "data"
+
+
+@pytest.fixture
+def imported(ws: Workspace) -> int:
+    return standing_of.list_flights(ws)[0].id
+
+
+def test_a_folder_becomes_a_flight_that_is_read_and_matched(ws: Workspace, tmp_path: Path) -> None:
     result = importing.run_import(ws, folder_of(tmp_path))
     assert result.taken == 4
     assert [path.name for path, _ in result.refused] == ["bad - riff.wav"]
     runner_for(ws).run_until_idle()
-    return result.flight_id
-
-
-def test_a_folder_becomes_a_flight_that_is_read_and_matched(ws: Workspace, imported: int) -> None:
+    imported = result.flight_id
     flight = standing_of.get_flight(ws, imported)
     assert flight.name == "An afternoon"
     assert {c.name for c in flight.contenders} == {"Alder", "Birk"}
@@ -53,6 +77,22 @@ def test_a_folder_becomes_a_flight_that_is_read_and_matched(ws: Workspace, impor
     assert not match.pending
     assert "match" in match.summary
     assert [f.rule for f in match.findings if f.severity == "fault"] == []
+
+
+def test_where_a_method_changed_that_reading_alone_is_read_again(ws: Workspace, imported: int) -> None:
+    with ws.writing() as session:
+        for row in session.exec(select(Reading).where(Reading.take_id == 1)).all():
+            # Not what was read: it stays where the method is the same.
+            row.result = {"value": 99.0, "version": row.version}
+            row.version -= row.key == "crest_db"
+        session.get_one(Analysed, 1).method = "of yesterday"
+    assert standing_of.get_flight(ws, imported).takes[0].state == "waiting"
+    runner_for(ws).run_until_idle()
+    with ws.reading() as session:
+        known = readings_of(session, [1])[1]
+        assert session.get_one(Analysed, 1).outline
+    assert {key for key, one in known.items() if one.value != 99.0} == {"crest_db"}
+    assert known["crest_db"].version == BY_KEY["crest_db"].version
 
 
 def test_the_tray_sets_equal_loudness_and_lines_up(ws: Workspace, imported: int) -> None:

@@ -11,6 +11,7 @@ import pytest
 import soundfile
 from fastapi.testclient import TestClient
 
+from cata.core.measure.device.readings import BY_KEY
 from cata.services.evidence.measuring import due_bench, due_plucked, due_readings, due_strings
 from cata.services.workspace import Workspace
 from cata.tasks import devices
@@ -62,6 +63,7 @@ def drop(client: TestClient, gear: int, path: Path, settings: dict[str, str]) ->
     return int(answer.json()["probe_id"])
 
 
+@pytest.mark.certify
 def test_the_file_is_handed_out_and_its_answer_read_into_four_answers(client: TestClient, tmp_path: Path) -> None:
     sent = client.get("/api/testfile.wav", params={"part": "all", "rate": 48000})
     assert sent.status_code == 200
@@ -233,3 +235,13 @@ def test_progress_is_told_while_a_recording_is_read(part: str, tmp_path: Path) -
     assert result["refused"] is None
     assert seen == sorted(seen)
     assert len(seen) >= 6
+    # Where a method changed, what the same part of the file tells is read again, and nothing else is replaced.
+    known = json.loads(json.dumps(result))
+    changed = "gain_db" if part == "tones" else "compressor"
+    for key in known["results"]:
+        known["results"][key] = {"value": 99.0, "version": 0 if key == changed else BY_KEY[key.split(".")[0]].version}
+    again = devices.read(devices.ProbeToRead("a.wav", "p.flac", known=known), Desk(str(tmp_path)))
+    renewed = {key for key, one in again["results"].items() if one.get("value") != 99.0}
+    assert {key.partition(".")[0] for key in renewed} == {changed}
+    assert again["results"][changed] == result["results"][changed]
+    assert again["playing"] == result["playing"] if "playing" in result else "playing" not in again
