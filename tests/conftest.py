@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import signal
 import socket
 import subprocess
@@ -48,10 +49,18 @@ def eager_workers() -> Iterator[None]:
         yield
 
 
+@pytest.fixture(scope="session")
+def empty(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """An empty data directory: to make one takes longer than most tests."""
+    folder = tmp_path_factory.mktemp("empty") / "data"
+    open_workspace(folder, workers=1).close()
+    return folder
+
+
 @pytest.fixture
-def data_dir(tmp_path: Path) -> Path:
-    """Where a test's data lies; a module may lay something there first."""
-    return tmp_path / "data"
+def data_dir(empty: Path, tmp_path: Path) -> Path:
+    """Where a test's data lies; a module may lay something else there."""
+    return Path(shutil.copytree(empty, tmp_path / "data"))
 
 
 @pytest.fixture

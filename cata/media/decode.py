@@ -24,7 +24,6 @@ MAX_TAKE_SAMPLES, MAX_TAKE_S = 72_000_000, 15 * 60.0
 LOUDEST = 100.0
 """40 dB over full scale: no recorder writes that, only an export that went wrong."""
 BLOCK_FRAMES = 1 << 18
-ANY_LENGTH = 1 << 62
 LOSSY_SUBTYPES = ("MPEG_LAYER_I", "MPEG_LAYER_II", "MPEG_LAYER_III", "VORBIS", "OPUS")
 LOSSY_CODED = ("ULAW", "ALAW", "IMA_ADPCM", "MS_ADPCM", "GSM610", "G721_32", "NMS_ADPCM_16")
 LOSSY = (*LOSSY_SUBTYPES, *LOSSY_CODED)
@@ -47,15 +46,11 @@ class Recording:
 
 @dataclass(frozen=True, kw_only=True)
 class Limits:
-    """Bounds for one file; ``pick`` names the two channels to keep of a file that has more.
-
-    ``first_s`` reads only the beginning of a file that is longer.
-    """
+    """Bounds for one file; ``pick`` names the two channels to keep of a file that has more."""
 
     max_duration_s: float = DEFAULT_MAX_DURATION_S
     max_samples: int = MAX_TAKE_SAMPLES
     pick: tuple[int, int] | None = None
-    first_s: float | None = None
 
 
 DEFAULT_LIMITS = Limits()
@@ -64,10 +59,7 @@ DEFAULT_LIMITS = Limits()
 def decode(path: Path, limits: Limits = DEFAULT_LIMITS) -> Recording:
     """Read a WAV, FLAC, OGG, MP3 or AIFF file whole. Raises BadAudio with a code and a plain reason."""
     layout, info = _opened(path, limits)
-    part = None if limits.first_s is None else round(limits.first_s * info.samplerate)
-    if part is not None and part < info.frames:
-        samples = _beginning(path, part)
-    elif layout and wav_file.is_pcm24(layout) and layout.channels == info.channels:
+    if layout and wav_file.is_pcm24(layout) and layout.channels == info.channels:
         samples = wav_file.read_pcm24(path, layout)
     else:
         samples = _read(path, info)
@@ -96,12 +88,6 @@ class Looked:
     codec: str
     lossy: bool
     notes: tuple[str, ...] = ()
-
-
-def header(path: Path) -> tuple[int, int]:
-    """(sampling rate in Hz, channels) of a file. Raises BadAudio where it is no sound file."""
-    _, info = _opened(path, Limits(max_duration_s=float("inf"), max_samples=ANY_LENGTH))
-    return int(info.samplerate), int(info.channels)
 
 
 def look(path: Path, limits: Limits = DEFAULT_LIMITS) -> Looked:
@@ -137,14 +123,6 @@ def _opened(path: Path, limits: Limits) -> tuple[wav_file.WavLayout | None, soun
     return layout, info
 
 
-def _beginning(path: Path, frames: int) -> np.ndarray[tuple[int, int], np.dtype[np.float32]]:
-    try:
-        data, _ = soundfile.read(str(path), frames=frames, dtype="float32", always_2d=True)
-    except (soundfile.LibsndfileError, RuntimeError) as error:
-        raise BadAudio("damaged", "the audio in the file is damaged and cannot be decoded") from error
-    return np.ascontiguousarray(data.T)
-
-
 def _head(path: Path) -> bytes:
     if path.exists() and not path.is_file():
         raise BadAudio("not_a_file", "not a file: a folder, a pipe or a device cannot be read as a recording")
@@ -175,7 +153,7 @@ def _check_header(rate_hz: int, channels: int, frames: int, limits: Limits) -> N
             f"the limit is {limits.max_duration_s / 60:.0f}",
         )
     most = min(limits.max_samples / channels / rate_hz, MAX_TAKE_S) / 60
-    if limits.max_samples < ANY_LENGTH and limits.first_s is None and frames / rate_hz / 60 > most:
+    if frames / rate_hz / 60 > most:
         raise BadAudio(
             "too_long",
             f"a take of {channels} channel{'s' if channels > 1 else ''} at {rate_hz} Hz may last {most:.1f} minutes, "

@@ -61,7 +61,7 @@ class Incoming:
 
 
 class Vault:
-    """Files by content below ``root``; listening copies, which can be made again, in ``copies``."""
+    """Files by content below ``root``; listening copies and features, which can be made again, in ``copies``."""
 
     def __init__(self, root: Path, max_bytes: int = DEFAULT_MAX_BYTES) -> None:
         self.root = root
@@ -78,6 +78,10 @@ class Vault:
     def copy_path(self, digest: str) -> Path:
         """Where its listening copy lies (or would)."""
         return self.copies / f"{digest}.flac"
+
+    def features_path(self, digest: str) -> Path:
+        """Where what comparisons need of it lies (or would)."""
+        return self.copies / f"{digest}.npz"
 
     @contextmanager
     def receive(self, suffix: str = "") -> Iterator[Incoming]:
@@ -153,7 +157,7 @@ class Vault:
         for path in left:
             # A file that goes meanwhile was on its way in, or another process sweeps as well.
             with suppress(FileNotFoundError):
-                if path.name.removesuffix(".flac") not in keep and path.stat().st_mtime < newest:
+                if path.name.partition(".")[0] not in keep and path.stat().st_mtime < newest:
                     path.unlink()
                     removed += 1
         return removed

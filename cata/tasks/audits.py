@@ -3,28 +3,35 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from contextlib import ExitStack, suppress
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from cata.core.match.audit import TestAudit, audit_test
 from cata.core.match.evidence import Source, TakeEvidence
+from cata.core.match.features import Features, features_of, read_features
 from cata.core.match.finding import Finding
 from cata.core.match.rules.flight import tone_moved
 from cata.core.measure.material import Material
 from cata.core.measure.results import Results
-from cata.media.decode import Limits, decode, header
+from cata.media.cuts import cut_of
+from cata.media.decode import Limits, decode
 from cata.tasks.desk import Desk
 from cata.tasks.shape import Task
+from cata.tasks.takes import keep_features
 
 
 @dataclass(frozen=True)
 class ToCompare:
-    """A take as the audit wants it: how a person calls it, its file, and what was read from it."""
+    """A take as the audit wants it: how a person calls it, where it came from, its files, and what was read from it."""
 
     name: str
+    source: Source
     file: str
-    lead_in_s: float
-    analysis: Results
+    copy: str
+    features: str
+    results: Results
 
 
 @dataclass(frozen=True)
@@ -35,27 +42,33 @@ class TestToAudit:
     prefer: int | None
 
 
-AUDIT_SAMPLES, LEAST_S = 80_000_000, 20.0
-"""All takes of a test are held at once: of very long ones the beginning is compared, so that 1 GB is enough."""
-
-
-def _first_s(path: Path, takes: int) -> float:
-    rate_hz, channels = header(path)
-    return max(LEAST_S, AUDIT_SAMPLES / takes / channels / rate_hz)
-
-
 def audit(test: TestToAudit, desk: Desk) -> TestAudit:
     """Findings of a test, its reference, and every take against it; takes by index."""
     evidence = []
-    for index, take in enumerate(test.takes):
+    with ExitStack() as copies:
+        for index, take in enumerate(test.takes):
+            copy = copies.enter_context(desk.reading(take.copy))
+            features = _features(take, copy, desk)
+            evidence.append(TakeEvidence(index, take.name, features, take.results, take.source))
+            desk.tell((index + 1) / (len(test.takes) + 1))
+        return audit_test(evidence, test.prefer)
+
+
+def _features(take: ToCompare, copy: Path, desk: Desk) -> Features:
+    """What was kept of a take when it was read; taken again where an older version kept it, or nobody did."""
+    known = _kept(take, desk)
+    if known is None:
         with desk.reading(take.file) as path:
-            recording = decode(path, Limits(max_duration_s=float("inf"), first_s=_first_s(path, len(test.takes))))
-        clip = recording.clip
-        material = Material(clip, lead_in_s=take.lead_in_s, lossy=recording.lossy)
-        source = Source(recording.codec, recording.lossy, clip.rate_hz, clip.channels)
-        evidence.append(TakeEvidence(index, take.name, material, take.analysis, source))
-        desk.tell((index + 1) / (len(test.takes) + 1))
-    return audit_test(evidence, test.prefer)
+            recording = decode(path, Limits(max_duration_s=float("inf")))
+        keep_features(features_of(Material(recording.clip, lossy=recording.lossy)), take.features, desk)
+        known = _kept(take, desk) or {}
+    return Features(**known, cut=cut_of(copy, known["mix"]))
+
+
+def _kept(take: ToCompare, desk: Desk) -> dict[str, Any] | None:
+    with suppress(FileNotFoundError), desk.reading(take.features) as path, path.open("rb") as file:
+        return read_features(file)
+    return None
 
 
 @dataclass(frozen=True)

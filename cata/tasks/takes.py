@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from cata.core.match.features import Features, features_of, write_features
 from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
 from cata.core.measure.results import Results
@@ -52,15 +53,22 @@ def inspect(look: Look, desk: Desk) -> Facts:
     )
 
 
+def keep_features(features: Features, name: str, desk: Desk) -> None:
+    """Write the features of a take."""
+    with desk.writing(name) as path, path.open("wb") as file:
+        write_features(features, file)
+
+
 @dataclass(frozen=True)
 class ToAnalyse:
-    """A recording, where its listening copy goes, and the declared silence before the playing.
+    """A recording, where its listening copy and its features go, and the declared silence before the playing.
 
-    ``keys`` are the readings that are wanted where all else is known; None for all of them and the copy.
+    ``keys`` are the readings that are wanted where all else is known; None for everything.
     """
 
     file: str
     copy: str
+    features: str
     lead_in_s: float = 0.0
     keys: tuple[str, ...] | None = None
 
@@ -83,7 +91,7 @@ class Analysed:
 
 
 def analyse(take: ToAnalyse, desk: Desk) -> Analysed:
-    """Read a take and write its listening copy, unless only some readings are wanted.
+    """Read a take and write its listening copy and features, unless only some readings are wanted.
 
     BadAudio where the file cannot be used.
     """
@@ -95,6 +103,7 @@ def analyse(take: ToAnalyse, desk: Desk) -> Analysed:
         return Analysed(results, None)
     with desk.writing(take.copy) as copy:
         gain_db = write_listening_copy(material.work, copy)
+    keep_features(features_of(material), take.features, desk)
     return Analysed(results, Drawn(gain_db, outline(material.work), chart_spectrum(material)))
 
 

@@ -35,9 +35,8 @@ def matched(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture
 def data_dir(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
-    if "filled" in request.fixturenames:
-        shutil.copytree(request.getfixturevalue("matched"), tmp_path / "data")
-    return tmp_path / "data"
+    source = "matched" if "filled" in request.fixturenames else "empty"
+    return Path(shutil.copytree(request.getfixturevalue(source), tmp_path / "data"))
 
 
 @pytest.fixture

@@ -12,6 +12,7 @@ from cata.core.bench.chain import ChainSettings, record
 from cata.core.clip import Clip
 from cata.core.match.audit import audit_test
 from cata.core.match.evidence import Source, TakeEvidence
+from cata.core.match.features import features_of
 from cata.core.match.gains import CEILING_DBTP, Level, listening_gains
 from cata.core.match.pair import PairMatch, match_pair
 from cata.core.measure.analysis import analyse_material
@@ -32,12 +33,14 @@ def shifted(clip: Clip, samples: int) -> Clip:
 
 
 def matched(a: Clip, b: Clip) -> PairMatch:
-    return match_pair(Material(a), Material(b))
+    return match_pair(features_of(Material(a)), features_of(Material(b)))
 
 
 def evidence(index: int, name: str, clip: Clip) -> TakeEvidence:
     material = Material(clip, lead_in_s=0.6)
-    return TakeEvidence(index, name, material, analyse_material(material), Source("PCM_24", False, 48000, 1))
+    return TakeEvidence(
+        index, name, features_of(material), analyse_material(material), Source("PCM_24", False, 48000, 1)
+    )
 
 
 @pytest.mark.parametrize("samples", [-20011, -997, -1, 0, 1, 333, 48003])

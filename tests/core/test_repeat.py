@@ -10,8 +10,9 @@ from cata.core.bench.chain import ChainSettings, record
 from cata.core.clip import Clip
 from cata.core.match.audit import audit_test
 from cata.core.match.evidence import Source, TakeEvidence
+from cata.core.match.features import features_of
 from cata.core.match.repeat import Repeatability, drift, moved_beyond, repeatability, without_drift
-from cata.core.match.room import tail_of
+from cata.core.match.room import levels_of, tail_of
 from cata.core.measure.material import Material
 from cata.core.measure.results import Results
 from tests.tolerances import RECOVERED_SHARE
@@ -90,7 +91,7 @@ def wet(clip: Clip, t60_s: float) -> Clip:
 @pytest.mark.parametrize("t60_s", [0.7, 1.5])
 def test_the_room_after_a_stop_is_measured(phrase: str, t60_s: float) -> None:
     dry = record(ChainSettings(phrase=phrase, pedal="mid-hump"))
-    plain, roomy = tail_of(Material(dry)), tail_of(Material(wet(dry, t60_s)))
+    plain, roomy = tail_of(levels_of(Material(dry))), tail_of(levels_of(Material(wet(dry, t60_s))))
     assert plain is not None
     assert plain.t60_s < 0.4
     assert roomy is not None
@@ -98,7 +99,7 @@ def test_the_room_after_a_stop_is_measured(phrase: str, t60_s: float) -> None:
 
 
 def test_a_note_that_rings_on_tells_nothing_of_the_room() -> None:
-    assert tail_of(Material(record(ChainSettings(phrase="lead-line")))) is None
+    assert tail_of(levels_of(Material(record(ChainSettings(phrase="lead-line"))))) is None
 
 
 def test_reverb_on_one_take_is_a_fault_and_on_all_is_none() -> None:
@@ -106,7 +107,9 @@ def test_reverb_on_one_take_is_a_fault_and_on_all_is_none() -> None:
 
     def rules(clips: list[Clip]) -> list[tuple[str, int]]:
         takes = [
-            TakeEvidence(i, f"T{i}", Material(c, lead_in_s=0.6), Results(), Source("PCM_24", False, 48000, 1))
+            TakeEvidence(
+                i, f"T{i}", features_of(Material(c, lead_in_s=0.6)), Results(), Source("PCM_24", False, 48000, 1)
+            )
             for i, c in enumerate(clips)
         ]
         return [(f.rule, f.take) for f in audit_test(takes).findings if f.rule == "wet_tail"]

@@ -9,6 +9,7 @@ import pytest
 
 from cata.core.clip import Clip
 from cata.core.match.evidence import PairEvidence, Source, TakeEvidence, thinned
+from cata.core.match.features import features_of
 from cata.core.match.finding import RULE_NAMES, RULES, SEVERITY_ORDER
 from cata.core.match.pair import PairMatch
 from cata.core.match.rules import pair as pair_rules
@@ -32,7 +33,7 @@ def take(
     name: str = "Alder",
 ) -> TakeEvidence:
     clip = Clip.of(pink(-20, 3) if samples is None else samples, source.rate_hz)
-    return TakeEvidence(index, name, Material(clip), results(readings or {}), source)  # type: ignore[arg-type]
+    return TakeEvidence(index, name, features_of(Material(clip)), results(readings or {}), source)  # type: ignore[arg-type]
 
 
 MATCHED = PairMatch(

@@ -54,7 +54,7 @@ def test_a_damaged_file_is_read_or_refused(name: str, tmp_path: Path) -> None:
         begun = time.monotonic()
         try:
             INSPECT.run(Look(file, 1800.0), desk)
-            analysis = ANALYSE.run(ToAnalyse(file, "copy.flac"), desk).analysis
+            analysis = ANALYSE.run(ToAnalyse(file, "copy.flac", "copy.npz"), desk).results
             loudness = analysis.readings.get("loudness_lufs", -20.0)
             assert isinstance(loudness, float)
             assert -120 < loudness < 40

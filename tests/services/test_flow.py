@@ -52,9 +52,8 @@ def afternoon(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture
 def data_dir(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
-    if "imported" in request.fixturenames:
-        shutil.copytree(request.getfixturevalue("afternoon"), tmp_path / "data")
-    return tmp_path / "data"
+    source = "afternoon" if "imported" in request.fixturenames else "empty"
+    return Path(shutil.copytree(request.getfixturevalue(source), tmp_path / "data"))
 
 
 @pytest.fixture

@@ -138,10 +138,9 @@ def test_files_behind_an_address_are_fetched_and_brought_back(tmp_path: Path) ->
     desk = Desk(f"local://{tmp_path}", "x-1")
     (tmp_path / "vault").mkdir()
     write_take(tmp_path / "vault/a.wav")
-    found = ANALYSE.run(ToAnalyse("vault/a.wav", "copies/a.flac"), desk)
-    assert (
-        found.results.readings == ANALYSE.run(ToAnalyse("vault/a.wav", "b.flac"), Desk(str(tmp_path))).results.readings
-    )
+    found = ANALYSE.run(ToAnalyse("vault/a.wav", "copies/a.flac", "copies/a.npz"), desk)
+    again = ANALYSE.run(ToAnalyse("vault/a.wav", "b.flac", "b.npz"), Desk(str(tmp_path)))
+    assert found.results == again.results
     assert (tmp_path / "copies/a.flac").read_bytes() == (tmp_path / "b.flac").read_bytes()
     desk.tell(0.5, "half")
     assert "half" in (tmp_path / "progress/x-1.json").read_text()
@@ -150,7 +149,7 @@ def test_files_behind_an_address_are_fetched_and_brought_back(tmp_path: Path) ->
 def test_a_worker_says_what_a_file_is_or_why_not(tmp_path: Path) -> None:
     desk = Desk(str(tmp_path))
     (tmp_path / "empty.wav").write_bytes(b"")
-    for task, payload in ((INSPECT, Look("empty.wav", 60)), (ANALYSE, ToAnalyse("empty.wav", "c.flac"))):
+    for task, payload in ((INSPECT, Look("empty.wav", 60)), (ANALYSE, ToAnalyse("empty.wav", "c.flac", "c.npz"))):
         with pytest.raises(BadAudio) as refused:
             task.run(payload, desk)  # type: ignore[arg-type]
         assert refused.value.code == "empty"
@@ -160,7 +159,7 @@ def test_a_worker_says_what_a_file_is_or_why_not(tmp_path: Path) -> None:
     with pytest.raises(BadAudio) as long:
         INSPECT.run(Look("b.wav", 1.0), desk)
     assert long.value.code == "too_long"
-    found = ANALYSE.run(ToAnalyse("b.wav", "b.flac", 0.3), desk)
+    found = ANALYSE.run(ToAnalyse("b.wav", "b.flac", "b.npz", 0.3), desk)
     assert found.drawn is not None
     assert len(found.drawn.outline) == int(told.duration_s * 100)
     assert not (tmp_path / "c.flac").exists()

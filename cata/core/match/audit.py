@@ -85,7 +85,7 @@ def _reference_findings(pairs: Sequence[PairEvidence], reference: TakeEvidence) 
 def audit_test(takes: Sequence[TakeEvidence], prefer: int | None = None) -> TestAudit:
     """Audit the takes of one test; ``prefer`` is the index of the take to match to (the bypass, say)."""
     findings = [finding for take in takes for finding in take_findings(take)]
-    sound = [take for take in takes if not take.material.silent]
+    sound = [take for take in takes if not take.features.silent]
     if not sound:
         return TestAudit(worst_first(findings), None, {})
     reference = next((take for take in sound if take.index == prefer), sound[0])

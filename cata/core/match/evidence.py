@@ -8,8 +8,8 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
+from cata.core.match.features import Features
 from cata.core.match.pair import PairMatch, match_pair
-from cata.core.measure.material import Material
 from cata.core.measure.results import Results
 
 
@@ -29,7 +29,7 @@ class TakeEvidence:
 
     index: int
     name: str
-    material: Material
+    features: Features
     analysis: Results
     source: Source
 
@@ -54,7 +54,7 @@ class PairEvidence:
     @cached_property
     def match(self) -> PairMatch:
         """The comparison of the two."""
-        return match_pair(self.reference.material, self.take.material)
+        return match_pair(self.reference.features, self.take.features)
 
 
 def thinned(values: npt.NDArray[np.float64], points: int = 400) -> list[float]:

@@ -15,9 +15,10 @@ import numpy as np
 import numpy.typing as npt
 import scipy
 
-from cata.core.clip import Audio
-from cata.core.measure.material import Material
-from cata.core.measure.onsets import HOP_S, flux_of
+from cata.core.clip import ANALYSIS_RATE_HZ, Audio
+from cata.core.match.features import Features
+from cata.core.match.room import HOP_S as LEVEL_HOP_S
+from cata.core.measure.onsets import HOP_S
 from cata.said import Said, said
 
 ONSETS_DISAGREE = said("onsets_disagree", "the onsets of the two takes do not agree")
@@ -30,7 +31,7 @@ BAND_HZ = (80.0, 1000.0)
 PHAT_HZ = (80.0, 4000.0)
 MAX_RIVAL, MIN_CORRELATION = 0.6, 0.4
 MIN_ONSET_CORRELATION = 0.5
-CUTS = 3
+CUTS, CELL_S = 3, 0.25
 SMOOTH_FRAMES, START_FRAMES = 2.0, 4
 AGREEMENT_S = 0.0005
 
@@ -125,10 +126,12 @@ def _waveform(a: Audio, b: Audio, rate_hz: int) -> tuple[_Peak, float]:
     return kept, float(np.max(np.abs(around)))
 
 
-def _cuts(a: Audio, length: int, rate_hz: int) -> list[int]:
-    """Starts of the loudest, well separated stretches of ``a``."""
-    hop = rate_hz // 4
-    cells = np.array([float(np.dot(a[i : i + hop], a[i : i + hop])) for i in range(0, max(1, len(a) - hop), hop)])
+def _cuts(a: Features, length: int) -> list[int]:
+    """Starts of the loudest, well separated stretches of ``a``, in samples."""
+    every = round(CELL_S / LEVEL_HOP_S)
+    whole = len(a.levels_db) // every * every
+    cells = (10 ** (a.levels_db[:whole] / 10)).reshape(-1, every).sum(axis=1) if whole else np.ones(1)
+    hop = round(CELL_S * ANALYSIS_RATE_HZ)
     span = max(1, length // hop)
     sums = np.convolve(cells, np.ones(span), mode="valid") if len(cells) >= span else cells[:1]
     starts: list[int] = []
@@ -140,26 +143,18 @@ def _cuts(a: Audio, length: int, rate_hz: int) -> list[int]:
     return starts
 
 
-def _slice(signal: Audio, start: int, length: int) -> Audio:
-    part = np.zeros(length, dtype=np.float32)
-    low, high = max(0, start), min(len(signal), start + length)
-    if high > low:
-        part[low - start : high - start] = signal[low:high]
-    return part
-
-
-def find_lag(a: Material, b: Material) -> Lag:
-    """Lag and polarity of ``b`` against ``a``, both at the analysis rate."""
+def find_lag(a: Features, b: Features) -> Lag:
+    """Lag and polarity of ``b`` against ``a``."""
     if a.silent or b.silent:
         return Lag(None, "cannot tell", False, 0.0, ONE_SILENT)
-    steps, onset_correlation = best_shift(*(_smooth(side.shared(flux_of)) for side in (a, b)))
+    steps, onset_correlation = best_shift(*(_smooth(side.flux) for side in (a, b)))
     coarse_s = steps * HOP_S
-    rate = a.work.rate_hz
-    x, y = a.work.carrier, b.work.carrier
-    length = int(min(CUT_S, a.work.duration_s, b.work.duration_s) * rate)
+    rate = ANALYSIS_RATE_HZ
+    length = int(min(CUT_S, a.duration_s, b.duration_s) * rate)
     found: list[Lag] = []
-    for start in _cuts(x, length, rate):
-        peak, correlation = _waveform(_slice(x, start, length), _slice(y, start + round(coarse_s * rate), length), rate)
+    for start in _cuts(a, length):
+        second = b.cut(start + round(coarse_s * rate), length)
+        peak, correlation = _waveform(a.cut(start, length), second, rate)
         if peak.rival > MAX_RIVAL or correlation < MIN_CORRELATION:
             continue
         lag = round(coarse_s * rate) + peak.lag

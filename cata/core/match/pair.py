@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from cata.core.match.features import Features
 from cata.core.match.lag import Lag, Polarity, find_lag
 from cata.core.match.tempo import CHROMA_NO, SamePhrase, Tempo, chroma_similarity, find_tempo, same_phrase
 from cata.core.match.tuning import tuning_difference
-from cata.core.measure.level import DUAL_MONO_LU, loudness_lufs
-from cata.core.measure.material import Material
+from cata.core.measure.level import DUAL_MONO_LU
 from cata.said import Said, said
 
 CANNOT_TELL = said("cannot_tell", "cannot tell")
@@ -36,15 +36,13 @@ class PairMatch:
     refusals: dict[str, Said] = field(default_factory=dict)
 
 
-def _loudness(material: Material, other: Material) -> float | None:
-    value = material.shared(loudness_lufs).value
-    if not isinstance(value, float):
+def _loudness(take: Features, other: Features) -> float | None:
+    if take.loudness_lufs is None:
         return None
-    mono_against_stereo = material.clip.channels == 1 and other.clip.channels > 1 and not material.dual_mono
-    return value + (float(DUAL_MONO_LU) if mono_against_stereo else 0.0)
+    return take.loudness_lufs + (float(DUAL_MONO_LU) if take.channels == 1 < other.channels else 0.0)
 
 
-def match_pair(a: Material, b: Material) -> PairMatch:
+def match_pair(a: Features, b: Features) -> PairMatch:
     """Compare take ``b`` with take ``a``."""
     refusals: dict[str, Said] = {}
     lag: Lag = find_lag(a, b)

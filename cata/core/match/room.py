@@ -60,9 +60,11 @@ def _stops(levels: Floats, floor: float) -> list[int]:
     return found
 
 
-def tail_of(material: Material) -> Tail | None:
-    """The longest tail after a damped stop; None where no stop has 0.7 s of rest after it, or all ring on."""
-    levels = material.shared(levels_of)
+def tail_of(levels: Floats) -> Tail | None:
+    """The longest tail after a damped stop, from :func:`levels_of`.
+
+    None where no stop has 0.7 s of rest after it, or all ring on.
+    """
     floor = float(np.percentile(levels, 2))
     stops = _stops(levels, floor)
     if not stops:

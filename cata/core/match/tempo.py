@@ -13,11 +13,10 @@ import numpy as np
 import numpy.typing as npt
 import scipy
 
+from cata.core.match.chroma import CHROMA_HOP_S
+from cata.core.match.features import Features
 from cata.core.match.lag import best_shift
-from cata.core.measure import frames
-from cata.core.measure.drive import blackman_harris
-from cata.core.measure.material import QUARTER_RATE_HZ, Material
-from cata.core.measure.onsets import HOP_S, flux_of, onsets_of
+from cata.core.measure.onsets import HOP_S
 from cata.said import Said, said
 
 SamePhrase = Literal["yes", "no", "unsure"]
@@ -30,8 +29,6 @@ MIN_CORRELATION = 0.5
 
 ONSETS_YES, ONSETS_NO = 0.80, 0.60
 CHROMA_YES, CHROMA_NO = 0.90, 0.80
-CHROMA_SIZE, CHROMA_HOP_S = 2048, 0.1
-CHROMA_HZ = (75.0, 1400.0)
 CHROMA_FLOOR_DB = 30.0
 SMEAR_S = 0.12
 
@@ -72,12 +69,12 @@ def _score(a: Floats, b: Floats, ratio: float) -> tuple[float, float]:
     return best_shift(a, _warped(b, ratio))[::-1]
 
 
-def find_tempo(a: Material, b: Material) -> Tempo:
+def find_tempo(a: Features, b: Features) -> Tempo:
     """Tempo ratio between 0.8 and 1.25 at which the onset strengths of two takes agree best (±0.2 %)."""
-    if len(a.shared(onsets_of)) < MIN_ONSETS or len(b.shared(onsets_of)) < MIN_ONSETS:
+    if min(len(a.onsets_s), len(b.onsets_s)) < MIN_ONSETS:
         why = said("few_onsets", "fewer than {least} onsets in one of the takes", least=MIN_ONSETS)
         return Tempo(None, 0.0, 0.0, why, judged=False)
-    x, y = (_without_start(side.shared(flux_of)) for side in (a, b))
+    x, y = (_without_start(side.flux) for side in (a, b))
     wide_x = scipy.ndimage.gaussian_filter1d(x, COARSE_SMOOTH)
     wide_y = scipy.ndimage.gaussian_filter1d(y, COARSE_SMOOTH)
     ratio = float(max(RATIOS, key=lambda r: _score(wide_x, wide_y, float(r))[0]))
@@ -97,34 +94,9 @@ def find_tempo(a: Material, b: Material) -> Tempo:
     return Tempo(ratio, shift * HOP_S, correlation)
 
 
-def chroma_of(material: Material) -> Floats:
-    """Pitch classes ten times a second, shape (frames, 120): tenths of a semitone above A, weights √amplitude."""
-    rate = QUARTER_RATE_HZ
-    hz = np.arange(CHROMA_SIZE // 2 + 1) * rate / CHROMA_SIZE
-    used = np.flatnonzero((hz >= CHROMA_HZ[0]) & (hz <= CHROMA_HZ[1]))
-    padded = np.pad(material.reduced.quarter, (CHROMA_SIZE // 2, CHROMA_SIZE // 2))
-    rows = [
-        s[:, : used[-1] + 2] for s in frames.batches(padded, blackman_harris(CHROMA_SIZE), int(CHROMA_HOP_S * rate))
-    ]
-    power = frames.power(np.concatenate(rows)).astype(np.float64)
-    # Peaks only: their places come from a parabola, far finer than a bin.
-    level = np.log(power + 1e-30)
-    out = np.zeros((len(power), 120))
-    a, b, c = level[:, used - 1], level[:, used], level[:, used + 1]
-    is_peak = (b > a) & (b >= c)
-    curve = np.minimum(a - 2 * b + c, -1e-9)
-    shift = np.where(is_peak, 0.5 * (a - c) / curve, 0.0)
-    pitch = 12 * np.log2((used + shift) * rate / CHROMA_SIZE / 440.0)
-    place = np.round(pitch * 10).astype(int) % 120
-    weight = np.where(is_peak & (power[:, used] > 1e-4 * power[:, used].max(axis=1, keepdims=True)), b, -np.inf)
-    rows_index = np.broadcast_to(np.arange(len(power))[:, None], place.shape)
-    np.add.at(out, (rows_index, place), np.where(np.isfinite(weight), np.exp(weight / 4), 0.0))
-    return out
-
-
-def chroma_similarity(a: Material, b: Material, tempo: Tempo, tuning_cents: float) -> float:
+def chroma_similarity(a: Features, b: Features, tempo: Tempo, tuning_cents: float) -> float:
     """Mean cosine of the pitch classes of two takes where both sound, after tempo, shift and tuning (0 to 1)."""
-    x, y = a.shared(chroma_of), b.shared(chroma_of)
+    x, y = a.chroma, b.chroma
     ratio = tempo.ratio or 1.0
     y = np.roll(y, -round(tuning_cents / 10), axis=1)
     smear = SMEAR_S / CHROMA_HOP_S

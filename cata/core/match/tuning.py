@@ -6,8 +6,8 @@ import numpy as np
 import numpy.typing as npt
 import scipy
 
-from cata.core.measure.material import Material
-from cata.core.measure.pitch import Peaks, peaks_of
+from cata.core.match.features import Features
+from cata.core.measure.pitch import Peaks
 from cata.said import Said, said
 
 LOW_CENTS, HIGH_CENTS = -3400, 1700
@@ -25,11 +25,16 @@ def histogram(peaks: Peaks) -> Floats:
     return np.asarray(scipy.ndimage.gaussian_filter1d(counts, SMOOTH_CENTS))
 
 
-def tuning_difference(a: Material, b: Material) -> tuple[float | None, Said | None]:
+def histogram_of(take: Features) -> Floats:
+    """That of a take."""
+    return histogram((take.peak_cents, take.peak_weights))
+
+
+def tuning_difference(a: Features, b: Features) -> tuple[float | None, Said | None]:
     """Cents by which ``b`` sounds higher than ``a`` (±0.2), or None and the reason."""
     if a.silent or b.silent:
         return None, said("silent", "one of the takes is silent")
-    x, y = histogram(a.shared(peaks_of)), histogram(b.shared(peaks_of))
+    x, y = histogram_of(a), histogram_of(b)
     energy = float(np.sqrt(np.sum(x * x) * np.sum(y * y)))
     if energy <= 0:
         return None, said("no_pitch", "no steady pitch in one of the takes")

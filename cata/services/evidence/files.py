@@ -8,6 +8,7 @@ from typing import Any
 
 from cata.core.match.audit import pair_findings, take_findings, worst_first
 from cata.core.match.evidence import PairEvidence, Source, TakeEvidence
+from cata.core.match.features import features_of
 from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
 from cata.core.measure.registry import READINGS
@@ -68,7 +69,7 @@ def _evidence(index: int, path: Path, recording: Recording) -> TakeEvidence:
     clip = recording.clip
     material = Material(clip, lossy=recording.lossy)
     source = Source(recording.codec, recording.lossy, clip.rate_hz, clip.channels)
-    return TakeEvidence(index, path.name, material, analyse_material(material), source)
+    return TakeEvidence(index, path.name, features_of(material), analyse_material(material), source)
 
 
 def match_files(files: list[Path]) -> list[dict[str, Any]]:

@@ -11,6 +11,7 @@ from typing import Any
 from sqlmodel import Session, col, delete, select
 
 from cata.core.match.audit import TestAudit
+from cata.core.match.evidence import Source
 from cata.core.match.finding import Finding as Found
 from cata.core.match.pair import PairMatch
 from cata.core.measure.registry import METHOD
@@ -98,9 +99,12 @@ def _test_payload(ws: Workspace, session: Session, due: Due) -> tasks.TestToAudi
     rows = []
     for take, contender in takes:
         name = f"{contender.name} (again, {take.repeat + 1})" if take.repeat else contender.name
-        rows.append(
-            tasks.ToCompare(name, ws.inside(ws.vault.path(take.digest)), take.lead_in_s, readings[take.id or 0])
+        source = Source(take.codec, take.lossy, take.rate_hz, take.channels)
+        vault, digest = ws.vault, take.digest
+        file, copy, features = map(
+            ws.inside, (vault.path(digest), vault.copy_path(digest), vault.features_path(digest))
         )
+        rows.append(tasks.ToCompare(name, source, file, copy, features, readings[take.id or 0]))
     return tasks.TestToAudit(tuple(rows), prefer)
 
 

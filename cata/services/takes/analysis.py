@@ -70,8 +70,9 @@ def _changed(ws: Workspace, session: Session, take: Take) -> tuple[str, ...] | N
 
 def _payload(ws: Workspace, session: Session, due: Due) -> tasks.ToAnalyse:
     take = session.get_one(Take, due.ident)
-    file, copy = ws.inside(ws.vault.path(take.digest)), ws.inside(ws.vault.copy_path(take.digest))
-    return tasks.ToAnalyse(file, copy, take.lead_in_s, _changed(ws, session, take))
+    vault, digest = ws.vault, take.digest
+    file, copy, features = map(ws.inside, (vault.path(digest), vault.copy_path(digest), vault.features_path(digest)))
+    return tasks.ToAnalyse(file, copy, features, take.lead_in_s, _changed(ws, session, take))
 
 
 def _keep(ws: Workspace, due: Due, found: tasks.Analysed) -> None:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from cata.core.clip import ANALYSIS_RATE_HZ
 from cata.core.match.evidence import PairEvidence, thinned
 from cata.core.match.finding import Finding, Picture, Series
-from cata.core.match.tuning import SEARCH_CENTS, histogram
-from cata.core.measure.onsets import HOP_S, flux_of, onsets_of
-from cata.core.measure.pitch import peaks_of
+from cata.core.match.tuning import SEARCH_CENTS, histogram_of
+from cata.core.measure.onsets import HOP_S
 
 LOUDNESS_NOTE_LU, LOUDNESS_CHECK_LU = 0.5, 12.0
 TUNING_CENTS, TEMPO_SHARE = 5.0, 0.02
@@ -17,7 +17,7 @@ LENGTH_SHARE = 0.9
 
 
 def _onset_picture(pair: PairEvidence) -> Picture:
-    a, b = pair.reference.material.shared(flux_of), pair.take.material.shared(flux_of)
+    a, b = pair.reference.features.flux, pair.take.features.flux
     count = max(len(a), len(b))
     curves = [np.pad(curve, (0, count - len(curve))) for curve in (a, b)]
     points = min(400, count)
@@ -35,7 +35,7 @@ def _onset_picture(pair: PairEvidence) -> Picture:
 def same_phrase(pair: PairEvidence) -> Finding | None:
     """Onsets and pitch classes disagree."""
     match = pair.match
-    if match.same_phrase == "yes" or pair.take.material.silent or pair.reference.material.silent:
+    if match.same_phrase == "yes" or pair.take.features.silent or pair.reference.features.silent:
         return None
     sure = match.same_phrase == "no"
     return Finding(
@@ -57,7 +57,7 @@ def tuning(pair: PairEvidence) -> Finding | None:
     if pair.match.same_phrase == "no" or cents is None or abs(cents - pair.typical_cents) < TUNING_CENTS:
         return None
     off = cents - pair.typical_cents
-    x, y = (histogram(side.material.shared(peaks_of)) for side in (pair.reference, pair.take))
+    x, y = (histogram_of(side.features) for side in (pair.reference, pair.take))
     shifts = np.arange(-SEARCH_CENTS, SEARCH_CENTS + 1, 2)
     energy = float(np.sqrt(np.sum(x * x) * np.sum(y * y)))
     agreement = [round(float(np.sum(x * np.roll(y, -int(s))) / energy), 4) for s in shifts]
@@ -111,18 +111,16 @@ def _waves(pair: PairEvidence) -> Picture | None:
     lag_ms = pair.match.lag_ms
     if lag_ms is None:
         return None
-    a, b = pair.reference.material.work, pair.take.material.work
-    centre = int(np.argmax(np.abs(a.carrier)))
-    reach = int(0.01 * a.rate_hz)
-    lag = round(lag_ms / 1000 * a.rate_hz)
-    low = max(reach, centre) - reach
-    first, second = a.carrier[low : low + 2 * reach], b.carrier[max(0, low + lag) : max(0, low + lag) + 2 * reach]
-    count = min(len(first), len(second))
+    a, b = pair.reference.features, pair.take.features
+    reach = int(0.01 * ANALYSIS_RATE_HZ)
+    lag = round(lag_ms / 1000 * ANALYSIS_RATE_HZ)
+    low = max(reach, a.loudest) - reach
+    first, second = a.cut(low, 2 * reach), b.cut(max(0, low + lag), 2 * reach)
     return Picture(
-        x=[round((low + i) / a.rate_hz, 5) for i in range(0, count, 2)],
+        x=[round((low + i) / ANALYSIS_RATE_HZ, 5) for i in range(0, 2 * reach, 2)],
         series=[
-            Series(pair.reference.name, [round(float(v), 4) for v in first[:count:2]]),
-            Series(pair.take.name, [round(float(v), 4) for v in second[:count:2]]),
+            Series(pair.reference.name, [round(float(v), 4) for v in first[::2]]),
+            Series(pair.take.name, [round(float(v), 4) for v in second[::2]]),
         ],
         x_label="seconds",
         y_label="amplitude",
@@ -152,7 +150,7 @@ def loudness(pair: PairEvidence) -> Finding | None:
 def lag(pair: PairEvidence) -> Finding | None:
     """Starts elsewhere: lined up, or impossible to line up."""
     match = pair.match
-    if pair.take.material.silent or pair.reference.material.silent:
+    if pair.take.features.silent or pair.reference.features.silent:
         return None
     if match.lag_ms is None:
         return Finding(
@@ -177,12 +175,11 @@ def lag(pair: PairEvidence) -> Finding | None:
 
 def length(pair: PairEvidence) -> Finding | None:
     """The take ends while the reference still plays."""
-    a, b = pair.reference.material, pair.take.material
-    times = a.shared(onsets_of)
+    times = pair.reference.features.onsets_s
     if not times.size or pair.match.same_phrase == "no" or pair.match.lag_ms is None:
         return None
     span = float(times[-1] - times[0])
-    end = b.work.duration_s - pair.match.lag_ms / 1000
+    end = pair.take.features.duration_s - pair.match.lag_ms / 1000
     covered = (min(float(times[-1]), end) - float(times[0])) / span if span > 0 else 1.0
     if covered >= LENGTH_SHARE:
         return None

@@ -13,7 +13,7 @@ WET_T60_S = 0.4
 
 def wet_tails(takes: Sequence[TakeEvidence]) -> list[Finding]:
     """The takes whose tail after a stop differs in kind from that of most: wet among dry, or dry among wet."""
-    tails = {take.index: tail for take in takes if (tail := take.material.shared(tail_of)) is not None}
+    tails = {take.index: tail for take in takes if (tail := tail_of(take.features.levels_db)) is not None}
     wet = {index for index, tail in tails.items() if tail.t60_s > WET_T60_S}
     dry = set(tails) - wet
     if not wet or not dry:

@@ -5,13 +5,12 @@ from __future__ import annotations
 import numpy as np
 
 from cata.core.match.evidence import TakeEvidence, thinned
+from cata.core.match.features import CELL_HZ, CELLS_FROM_HZ
 from cata.core.match.finding import Finding, Picture, Series
-from cata.core.measure.clipping import runs_at_extreme
-from cata.core.measure.material import db
 
 MIN_NOISE_DISTANCE_DB = 30.0
 OFFSET_DBFS, OFFSET_RE_SIGNAL_DB = -50.0, -20.0
-EDGE_DB, EDGE_BELOW_HZ, EDGE_FROM_HZ, CELL_HZ = 22.0, 17_000.0, 9_000.0, 250.0
+EDGE_DB, EDGE_BELOW_HZ, EDGE_FROM_HZ = 22.0, 17_000.0, 9_000.0
 LOW_RATE_HZ = 32_000
 
 
@@ -46,26 +45,15 @@ def clipping(take: TakeEvidence) -> Finding | None:
 
 
 def _longest_run(take: TakeEvidence) -> Picture | None:
-    best: tuple[int, int, int] | None = None
-    clip = take.material.clip
-    for channel, (plane, (high, low)) in enumerate(zip(clip.distinct, clip.extremes, strict=True)):
-        for sign, extreme in ((1, high), (-1, -low)):
-            for start, length in runs_at_extreme(plane, sign, extreme):
-                if best is None or length > best[1]:
-                    best = (start, length, channel)
-    if best is None:
+    found = take.features
+    if not len(found.run):
         return None
-    start, length, channel = best
-    rate = clip.rate_hz
-    reach = int(0.004 * rate)
-    first = max(0, start - reach)
-    wave = clip.distinct[channel][first : start + length + reach]
     return Picture(
-        x=[round((first + i) / rate, 6) for i in range(len(wave))],
-        series=[Series("waveform", [round(float(v), 4) for v in wave])],
+        x=[round(found.run_at_s + i / found.rate_hz, 6) for i in range(len(found.run))],
+        series=[Series("waveform", [round(float(v), 4) for v in found.run])],
         x_label="seconds",
         y_label="amplitude",
-        marks=[(round((start + length / 2) / rate, 6), "flat top")],
+        marks=[(round(found.run_marked_s, 6), "flat top")],
     )
 
 
@@ -74,7 +62,7 @@ def noise(take: TakeEvidence) -> Finding | None:
     floor, loudness = take.number("noise_floor_dbfs"), take.number("loudness_lufs")
     if floor is None or loudness is None or loudness - floor >= MIN_NOISE_DISTANCE_DB:
         return None
-    levels = db(take.material.blocks)
+    levels = take.features.blocks_db
     return Finding(
         rule="noise",
         severity="check",
@@ -92,9 +80,9 @@ def noise(take: TakeEvidence) -> Finding | None:
 
 def offset(take: TakeEvidence) -> Finding | None:
     """A constant offset that is heard as a click at every cut."""
-    means = np.abs(take.material.clip.samples.mean(axis=1, dtype=np.float64))
-    level = 20 * np.log10(max(float(means.max()), 1e-12))
-    if take.material.silent or level < OFFSET_DBFS or level - 20 * np.log10(take.material.peak) < OFFSET_RE_SIGNAL_DB:
+    found = take.features
+    level = 20 * np.log10(max(found.rest, 1e-12))
+    if found.silent or level < OFFSET_DBFS or level - 20 * np.log10(found.peak) < OFFSET_RE_SIGNAL_DB:
         return None
     return Finding(
         rule="offset",
@@ -129,17 +117,11 @@ def source(take: TakeEvidence) -> Finding | None:
     )
 
 
-def _cells_db(take: TakeEvidence) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
-    top = min(20_000.0, take.material.usable_hz)
-    edges = np.arange(4000.0, top, CELL_HZ)
-    return db([take.material.whole.energy(low, low + CELL_HZ) for low in edges])
-
-
 def steep_edge_hz(take: TakeEvidence) -> float | None:
     """Frequency between 9 and 17 kHz above which the level falls by 22 dB within half a kilohertz and stays down."""
-    levels = _cells_db(take)
+    levels = take.features.edge_db
     for i in range(4, len(levels) - 8):
-        hz = 4000.0 + i * CELL_HZ
+        hz = CELLS_FROM_HZ + i * CELL_HZ
         if not EDGE_FROM_HZ <= hz <= EDGE_BELOW_HZ:
             continue
         below, above = levels[i - 4 : i], levels[i + 2 : i + 8]
@@ -150,9 +132,9 @@ def steep_edge_hz(take: TakeEvidence) -> float | None:
 
 
 def _edge_picture(take: TakeEvidence, edge_hz: float) -> Picture:
-    levels = _cells_db(take)
+    levels = take.features.edge_db
     return Picture(
-        x=[4000.0 + i * CELL_HZ for i in range(len(levels))],
+        x=[CELLS_FROM_HZ + i * CELL_HZ for i in range(len(levels))],
         series=[Series("spectrum", [round(float(v), 1) for v in levels])],
         x_label="Hz",
         y_label="dB",
