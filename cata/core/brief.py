@@ -6,14 +6,32 @@ takes of known structure; every one can be changed. Imports no numpy.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
 from pydantic import BaseModel, Field, model_validator
 
+from cata.core.measure.reading import Reading
 from cata.core.measure.registry import BY_KEY
 
 AmpRole = Literal["platform", "edge", "driven", "direct"]
+AMP_ROLES: Mapping[AmpRole, str] = {
+    "platform": "clean platform: pedals make the sound",
+    "edge": "at the edge of breakup",
+    "driven": "driven: the amp makes the sound",
+    "direct": "no amp: direct into a desk",
+}
+MAX_STYLE = 200
+LOUDNESS_LIMITS_DBA, CARRY_LIMITS_KG = (40.0, 130.0), (0.0, 200.0)
+
+
+def targets_of(reading: Reading) -> tuple[tuple[str, str], ...]:
+    """What of a reading a brief may ask for: parts with their names, ("", name) for the whole, nothing of words."""
+    if not reading.asked:
+        return ()
+    parts = tuple((key, name) for key, name in reading.parts if key not in reading.words)
+    return parts or (("", reading.name),)
 
 
 class Target(BaseModel):
@@ -52,7 +70,7 @@ class Need(BaseModel):
     ``fit_weight`` and ``price_weight`` (0 to 10) say how much each counts in the ranking.
     """
 
-    style: str = Field(default="", max_length=200)
+    style: str = Field(default="", max_length=MAX_STYLE)
     role: AmpRole = "platform"
     sounds: list[Sound] = Field(default_factory=list, max_length=12)
     budget_minor: int | None = Field(default=None, ge=0, le=10**12)
@@ -62,8 +80,8 @@ class Need(BaseModel):
     price_weight: float = Field(default=3.0, ge=0, le=10)
     own_rig: str = Field(default="", max_length=2000)
     must_haves: str = Field(default="", max_length=2000)
-    loudness_limit_dba: float | None = Field(default=None, ge=40, le=130)
-    carry_limit_kg: float | None = Field(default=None, ge=0, le=200)
+    loudness_limit_dba: float | None = Field(default=None, ge=LOUDNESS_LIMITS_DBA[0], le=LOUDNESS_LIMITS_DBA[1])
+    carry_limit_kg: float | None = Field(default=None, ge=CARRY_LIMITS_KG[0], le=CARRY_LIMITS_KG[1])
 
     @property
     def spendable_minor(self) -> int | None:

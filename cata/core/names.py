@@ -35,6 +35,14 @@ NOISE = {
 }
 
 
+BYPASS_NAMES = ("bypass", "no pedal", "dry", "clean amp", "reference", "off")
+
+
+def means_bypass(name: str) -> bool:
+    """True for what people call the take without the compared piece."""
+    return name.strip().casefold() in BYPASS_NAMES
+
+
 @dataclass(frozen=True)
 class Placement:
     """The proposed cell of a file: indices of contender and test (None: cannot tell) and confidence 0 to 1."""

@@ -6,6 +6,7 @@ import asyncio
 import queue
 import threading
 from collections.abc import AsyncIterable
+from typing import get_args
 
 from fastapi import APIRouter, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
@@ -13,10 +14,24 @@ from pydantic import BaseModel
 
 from cata import __version__
 from cata.api.deps import WS
-from cata.core.brief import SOUNDS, Sound
+from cata.core.brief import (
+    AMP_ROLES,
+    CARRY_LIMITS_KG,
+    LOUDNESS_LIMITS_DBA,
+    MAX_STYLE,
+    SOUNDS,
+    Sound,
+    targets_of,
+)
+from cata.core.gear import GearKind
 from cata.core.match.finding import RULES
+from cata.core.measure.reading import Reading
 from cata.core.measure.registry import READINGS
+from cata.core.plan.blocks import MAX_POSITIONS, SWEPT
+from cata.core.plan.chain import CHAIN_ORDER, COMPARED, PLACE_WORDS, Picking, Pickup
+from cata.core.plan.condition import Role
 from cata.demo.seed import is_seeded
+from cata.services.flights.table import MAX_FLIGHT_NAME, MAX_NAME
 from cata.services.upkeep import undoing
 from cata.services.upkeep.views import UndoView
 
@@ -33,7 +48,7 @@ class PartInfo(BaseModel):
 
 
 class ReadingInfo(BaseModel):
-    """A reading as the registry describes it."""
+    """A reading as the registry describes it; ``targets`` are what of it a brief may ask for, by part ("" for all)."""
 
     key: str
     name: str
@@ -43,6 +58,41 @@ class ReadingInfo(BaseModel):
     needs: str
     source: str
     parts: list[PartInfo]
+    targets: list[PartInfo]
+
+
+class Choice(BaseModel):
+    """One of several things to choose from: what is sent, and what a person reads."""
+
+    key: str
+    name: str
+
+
+class Choices(BaseModel):
+    """What can be chosen, wherever it is asked for.
+
+    ``gear_kinds`` in the order of a chain; ``compared`` the links that a flight may vary; ``swept`` the knobs that a
+    sweep of tests may turn; ``places`` where a pedal may stand; ``amp_roles`` what an amplifier is for in a brief.
+    """
+
+    gear_kinds: list[GearKind]
+    compared: list[GearKind]
+    swept: list[Role]
+    sweep_positions: int
+    places: list[Choice]
+    pickups: list[Pickup]
+    picking: list[Picking]
+    amp_roles: list[Choice]
+
+
+class Limits(BaseModel):
+    """How long texts may be, and how far numbers go."""
+
+    name: int
+    flight_name: int
+    style: int
+    loudness_dba: tuple[float, float]
+    carry_kg: tuple[float, float]
 
 
 class SoundInfo(BaseModel):
@@ -68,24 +118,50 @@ class Meta(BaseModel):
     readings: list[ReadingInfo]
     sounds: list[SoundInfo]
     rules: list[RuleInfo]
+    choices: Choices
+    limits: Limits
+
+
+CHOICES = Choices(
+    gear_kinds=list(CHAIN_ORDER),
+    compared=list(COMPARED),
+    swept=list(SWEPT),
+    sweep_positions=MAX_POSITIONS,
+    places=[Choice(key=key, name=name) for key, name in PLACE_WORDS.items()],
+    pickups=list(get_args(Pickup)),
+    picking=list(get_args(Picking)),
+    amp_roles=[Choice(key=key, name=name) for key, name in AMP_ROLES.items()],
+)
+LIMITS = Limits(
+    name=MAX_NAME,
+    flight_name=MAX_FLIGHT_NAME,
+    style=MAX_STYLE,
+    loudness_dba=LOUDNESS_LIMITS_DBA,
+    carry_kg=CARRY_LIMITS_KG,
+)
+
+
+def _reading(reading: Reading) -> ReadingInfo:
+    return ReadingInfo(
+        key=reading.key, name=reading.name, unit=reading.unit, family=reading.family, about=reading.about,
+        needs=reading.needs, source=reading.source,
+        parts=[PartInfo(key=key, name=name) for key, name in reading.parts],
+        targets=[PartInfo(key=key, name=name) for key, name in targets_of(reading)],
+    )  # fmt: skip
 
 
 @router.get("/meta")
 def meta(ws: WS) -> Meta:
-    """Readings, sounds and rules."""
+    """Readings, sounds and rules, and what can be chosen."""
     return Meta(
         version=__version__,
         demo=is_seeded(ws),
-        readings=[
-            ReadingInfo(
-                key=r.key, name=r.name, unit=r.unit, family=r.family, about=r.about, needs=r.needs, source=r.source,
-                parts=[PartInfo(key=key, name=name) for key, name in r.parts],
-            )
-            for r in READINGS
-        ],
+        readings=[_reading(reading) for reading in READINGS],
         sounds=[SoundInfo(about=s.about, sound=s.as_sound()) for s in SOUNDS],
         rules=[RuleInfo(key=r.key, name=r.name, about=r.about) for r in RULES],
-    )  # fmt: skip
+        choices=CHOICES,
+        limits=LIMITS,
+    )
 
 
 @router.get("/undo")

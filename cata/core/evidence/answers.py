@@ -48,16 +48,20 @@ def told_apart(probes: Sequence[Probe], controls: Sequence[Control]) -> list[Pro
     ]
 
 
+LEAST_DB = 6.0
+"""Less is drawn as the little that it is."""
+
+
 def picture_of(
-    title: str, x: str, y: str, probes: Sequence[Probe], name: str, *, log_x: bool = False
+    title: str, x: str, y: str, probes: Sequence[Probe], name: str, *, log_x: bool = False, least: float = LEAST_DB
 ) -> dict[str, Any]:
-    """The curves that some probes hold under a name, with titles for the axes."""
+    """The curves that some probes hold under a name, with titles for the axes, which span ``least`` at least."""
     curves = [
         {"name": probe.name, "probe": probe.ident, "points": [list(point) for point in probe.pictures[name]]}
         for probe in probes
         if probe.pictures.get(name)
     ]
-    return {"title": title, "x": x, "y": y, "log_x": log_x, "curves": curves}
+    return {"title": title, "x": x, "y": y, "log_x": log_x, "least": least, "curves": curves}
 
 
 def distinct(*probes: Probe | None) -> list[Probe]:

@@ -61,7 +61,9 @@ def most(probes: Sequence[Probe], controls: Sequence[Control]) -> Answer:
     if gain and max(p.settings.get(gain.key, 0.5) for p in able) < 0.95:
         answer.missing = f"Not measured with {gain.name} full up yet: there may be more."
     both = distinct(dirtiest, cleanest)
-    answer.picture = picture_of("Distortion by level", "level sent, dBFS", "distortion, %", both, "distortion")
+    answer.picture = picture_of(
+        "Distortion by level", "level sent, dBFS", "distortion, %", both, "distortion", least=0.0
+    )
     answer.proof = tuple(p.ident for p in both)
     return answer
 

@@ -87,6 +87,8 @@ READINGS: tuple[Reading, ...] = (
         source="our own; docs/measures.md",
         compute="clipping:clipped",
         parts=(("runs", "runs"), ("samples", "samples"), ("kind", "kind")),
+        words=("kind",),
+        asked=False,
     ),
     Reading(
         key="noise_floor_dbfs",
@@ -227,6 +229,7 @@ READINGS: tuple[Reading, ...] = (
         source="our own; docs/measures.md",
         compute="sustain:sustain",
         parts=(("db_per_s", "decay, dB/s"), ("t20_s", "time to fall 20 dB, s"), ("status", "status")),
+        words=("status",),
     ),
     Reading(
         key="low_tightness_ms",

@@ -19,7 +19,8 @@ class Reading:
     the unit of the reading (None where hearing does not apply); ``decimals`` how many are worth showing;
     ``needs`` what a take must offer; ``source`` the standard or the work it follows (docs/bibliography.md);
     ``compute`` is module:function below cata.core.measure; ``parts`` names the parts of a reading
-    that is not one number, with their plain names.
+    that is not one number, with their plain names, ``words`` those of them that hold none;
+    ``asked`` says that a brief may ask for it.
     """
 
     key: str
@@ -38,6 +39,8 @@ class Reading:
     parts: tuple[tuple[str, str], ...] = ()
     jnd_relative: bool = False
     difference_unit: str = ""
+    words: tuple[str, ...] = ()
+    asked: bool = True
 
     @property
     def step_unit(self) -> str:

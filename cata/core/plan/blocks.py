@@ -10,6 +10,7 @@ from cata.core.plan.condition import USUAL_PHRASE, Condition, Role
 from cata.errors import Invalid
 
 MAX_POSITIONS = 9
+SWEPT: tuple[Role, ...] = ("gain", "level", "tone", "bass", "mids", "treble", "presence", "blend")
 
 
 @dataclass(frozen=True)

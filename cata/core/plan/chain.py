@@ -26,6 +26,15 @@ SIGNAL_ORDER: tuple[GearKind, ...] = (
     "pickup", "guitar", "strings", "cable", "pedal", "power supply", "amplifier", "speaker", "direct box",
     "microphone", "accessory",
 )  # fmt: skip
+CHAIN_ORDER: tuple[GearKind, ...] = (
+    "guitar", "pickup", "strings", "cable", "pedal", "amplifier", "speaker", "direct box", "microphone", "power supply",
+    "accessory",
+)  # fmt: skip
+"""As people read a chain: what is in the hand first, what only feeds it last."""
+COMPARED: tuple[GearKind, ...] = (
+    "pedal", "pickup", "guitar", "amplifier", "speaker", "microphone", "direct box", "strings", "cable",
+)  # fmt: skip
+"""What a flight may compare, the most usual first."""
 PART_KINDS: Mapping[GearKind, PartKind] = {"direct box": "speaker", "accessory": "other"}
 BEFORE_THE_AMPLIFIER, IN_THE_LOOP, AT_THE_END = 4.0, 6.5, 8.5
 MAX_LINKS = 24

@@ -28,6 +28,16 @@ def allowed_h(level: float) -> float:
     return float(LIMIT_H / 2 ** ((level - LIMIT_DB) / HALVING_DB))
 
 
+def caution(level: float | None) -> str:
+    """What playing at a level risks; empty below where it does."""
+    if level is None or level < LIMIT_DB:
+        return ""
+    return (
+        f"From {LIMIT_DB:.0f} dB(A) hearing is at risk: {LIMIT_H:.0f} hours there, half as long for every "
+        f"{HALVING_DB:.0f} dB more. Wear protection and follow local limits."
+    )
+
+
 def duration_text(hours: float) -> str:
     """A length of time as one would say it."""
     seconds = hours * 3600

@@ -7,6 +7,7 @@ from sqlmodel import col, select
 
 from cata.core.brief import SOUND_BY_KEY, Need
 from cata.core.money import exponent, show_price
+from cata.core.workshop.loudness import caution
 from cata.services.choice.views import BriefView
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
@@ -51,6 +52,7 @@ def view_of(brief: Brief) -> BriefView:
         decimals=exponent(need.currency),
         line=_line(need),
         spendable_text=spendable_text(need),
+        caution=caution(need.loudness_limit_dba),
     )
 
 

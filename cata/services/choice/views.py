@@ -40,7 +40,7 @@ class ChoiceView(BaseModel):
 
 
 class BriefView(BaseModel):
-    """A brief; ``line`` says it in one line, ``decimals`` are those of its currency."""
+    """A brief; ``line`` says it in one line, ``decimals`` are those of its currency, ``caution`` what it risks."""
 
     id: int
     name: str
@@ -48,3 +48,4 @@ class BriefView(BaseModel):
     decimals: int
     line: str
     spendable_text: str
+    caution: str

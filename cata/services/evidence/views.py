@@ -75,12 +75,13 @@ class CurveView(BaseModel):
 
 
 class PictureView(BaseModel):
-    """A picture: curves over one axis."""
+    """A picture: curves over one axis, the other spanning ``least`` at least."""
 
     title: str
     x: str
     y: str
     log_x: bool
+    least: float
     curves: list[CurveView]
 
 

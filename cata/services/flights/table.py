@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import Annotated, Literal, TypeVar
 
 from pydantic import BaseModel, Field
-from sqlmodel import Session
+from sqlmodel import Session, func, select
 
 from cata.core.gear import Control, read_position
+from cata.core.names import means_bypass
 from cata.errors import Invalid
 from cata.services.flights.rows import contenders_of, planned_of, tests_of
 from cata.services.workspace import Workspace, require
@@ -16,6 +17,7 @@ from cata.store.tables import Brief, Contender, Flight, Gear, Test
 
 COLOURS = 8
 MAX_ROWS, MAX_COLUMNS = 40, 40
+MAX_NAME, MAX_FLIGHT_NAME = 120, 160
 School = Literal["equal", "as_set"]
 Ident = Annotated[int, Field(ge=1, le=2**53)]
 Placed = TypeVar("Placed", Contender, Test)
@@ -24,7 +26,7 @@ Placed = TypeVar("Placed", Contender, Test)
 class FlightIn(BaseModel):
     """A new flight."""
 
-    name: str = Field(min_length=1, max_length=160)
+    name: str = Field(min_length=1, max_length=MAX_FLIGHT_NAME)
     question: str = Field(default="", max_length=400)
     link: str = Field(default="pedal", max_length=40)
     held: str = Field(default="", max_length=4000)
@@ -34,7 +36,7 @@ class FlightIn(BaseModel):
 class FlightPatch(BaseModel):
     """Changes to a flight."""
 
-    name: str | None = Field(default=None, min_length=1, max_length=160)
+    name: str | None = Field(default=None, min_length=1, max_length=MAX_FLIGHT_NAME)
     question: str | None = Field(default=None, max_length=400)
     link: str | None = Field(default=None, max_length=40)
     held: str | None = Field(default=None, max_length=4000)
@@ -43,17 +45,17 @@ class FlightPatch(BaseModel):
 
 
 class ContenderIn(BaseModel):
-    """A new row, from the shelf or by name only."""
+    """A new row, from the shelf or by name; an item of that name is meant, and "bypass" is the bypass, unless said."""
 
-    name: str = Field(default="", max_length=120)
+    name: str = Field(default="", max_length=MAX_NAME)
     gear_id: Ident | None = None
-    is_bypass: bool = False
+    is_bypass: bool | None = None
 
 
 class ContenderPatch(BaseModel):
     """Changes to a row; ``settings`` are texts as a person types them, ``price_minor`` None clears an own price."""
 
-    name: str | None = Field(default=None, min_length=1, max_length=120)
+    name: str | None = Field(default=None, min_length=1, max_length=MAX_NAME)
     gear_id: Ident | None = None
     is_bypass: bool | None = None
     price_minor: int | None = Field(default=None, ge=0, le=10**12)
@@ -64,7 +66,7 @@ class ContenderPatch(BaseModel):
 class TestIn(BaseModel):
     """A new column."""
 
-    name: str = Field(min_length=1, max_length=120)
+    name: str = Field(min_length=1, max_length=MAX_NAME)
     sound: str = Field(default="", max_length=40)
     about: str = Field(default="", max_length=400)
 
@@ -72,7 +74,7 @@ class TestIn(BaseModel):
 class TestPatch(BaseModel):
     """Changes to a column."""
 
-    name: str | None = Field(default=None, min_length=1, max_length=120)
+    name: str | None = Field(default=None, min_length=1, max_length=MAX_NAME)
     sound: str | None = Field(default=None, max_length=40)
     about: str | None = Field(default=None, max_length=400)
 
@@ -115,6 +117,9 @@ def new_contender(session: Session, flight_id: int, data: ContenderIn) -> Conten
     if len(rows) >= MAX_ROWS:
         raise Invalid(f"a flight has at most {MAX_ROWS} contenders; split the comparison", "too_many")
     gear = require(session, Gear, data.gear_id, "item of gear") if data.gear_id is not None else None
+    bypass = means_bypass(data.name) if data.is_bypass is None else data.is_bypass
+    if gear is None and not bypass:
+        gear = _item_named(session, data.name)
     name = data.name.strip() or (gear.name if gear else "")
     if not name:
         raise Invalid("a contender needs a name or an item from the shelf", "no_name")
@@ -123,16 +128,22 @@ def new_contender(session: Session, flight_id: int, data: ContenderIn) -> Conten
     settings = {c["key"]: c.get("default", 0.5) for c in gear.controls} if gear else {}
     contender = Contender(
         flight_id=flight_id,
-        gear_id=data.gear_id,
+        gear_id=gear.id if gear else None,
         name=name,
         position=len(rows),
         colour=colour,
-        is_bypass=data.is_bypass,
+        is_bypass=bypass,
         settings=settings,
     )
     session.add(contender)
     session.flush()
     return contender
+
+
+def _item_named(session: Session, name: str) -> Gear | None:
+    """The one item of the shelf with this name; None where there is none, or more than one."""
+    found = session.exec(select(Gear).where(func.lower(Gear.name) == name.strip().lower())).all()
+    return found[0] if len(found) == 1 else None
 
 
 def new_test(session: Session, flight_id: int, data: TestIn) -> Test:

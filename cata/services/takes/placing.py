@@ -9,7 +9,7 @@ from sqlmodel import Session, select
 from cata.core.names import SURE, Placement, find_grid, place
 from cata.errors import Invalid
 from cata.services.flights.rows import contenders_of, tests_of
-from cata.services.flights.table import ContenderIn, TestIn, new_contender, new_test
+from cata.services.flights.table import MAX_NAME, ContenderIn, TestIn, new_contender, new_test
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
 from cata.store.tables import Contender, Flight, Take, Test
@@ -93,7 +93,7 @@ def _arrange_new(session: Session, flight: Flight, loose: list[Take], has_rows: 
     ident = flight.id or 0
     if not has_rows:
         for name in grid.contenders:
-            new_contender(session, ident, ContenderIn(name=name[:120], is_bypass=_sounds_like_bypass(name)))
+            new_contender(session, ident, ContenderIn(name=name[:MAX_NAME]))
     if not has_columns:
         for name in grid.tests:
             new_test(session, ident, TestIn(name=name[:120]))
@@ -107,10 +107,6 @@ def _arrange_new(session: Session, flight: Flight, loose: list[Take], has_rows: 
         if contender is not None and test is not None and not _taken(session, contender, test):
             put(session, take, contender, test)
     return sum(take.test_id is not None for take in loose)
-
-
-def _sounds_like_bypass(name: str) -> bool:
-    return name.casefold() in ("bypass", "no pedal", "dry", "clean amp", "reference", "off")
 
 
 def _taken(session: Session, contender_id: int, test_id: int) -> bool:

@@ -130,7 +130,7 @@
 									</ul>
 									<ul>
 										{#each one.shortfalls as text, n (n)}<li
-												class={text.includes('over what') ? 'text-error font-semibold' : ''}>
+												class={one.over_minor > 0 && n === 0 ? 'text-error font-semibold' : ''}>
 												<span aria-hidden="true" class="font-bold mr-1">−</span><span class="sr-only"
 													>Shortfall:
 												</span>{text}

@@ -51,7 +51,7 @@
 			xLabel={answer.picture.x}
 			yLabel={answer.picture.y}
 			logX={answer.picture.log_x}
-			least={answer.picture.y.includes('dB') ? 6 : 0}
+			least={answer.picture.least}
 			height={180}
 			title="{answer.picture.title}: {curves.map((one) => one.name).join('; ')}" />
 		<p class="text-sm flex flex-wrap gap-x-4">
