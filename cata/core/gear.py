@@ -22,6 +22,7 @@ ControlKind = Literal["knob", "slider", "switch", "selector"]
 Taper = Literal["linear", "audio", "reverse audio"]
 PriceKind = Literal["new", "used", "offer"]
 
+MAX_KNOB_NAME = 60
 CLOCK_START_H, CLOCK_TRAVEL_H = 7, 10
 
 
@@ -35,7 +36,7 @@ class Control(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     key: str = Field(min_length=1, max_length=40)
-    name: str = Field(min_length=1, max_length=60)
+    name: str = Field(min_length=1, max_length=MAX_KNOB_NAME)
     scale: Scale = "0-10"
     default: float = Field(default=0.5, ge=0, le=1)
     labels: tuple[str, ...] = ()

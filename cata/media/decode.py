@@ -183,7 +183,9 @@ def _check_frames(info: soundfile._SoundFileInfo, frames: int) -> None:
 
 def _check_samples(samples: np.ndarray[tuple[int, int], np.dtype[np.float32]]) -> None:
     # A sum is finite only when every sample is; the slow look follows only where it is not.
-    if not np.isfinite(np.add.reduce(samples, axis=None)) and not np.isfinite(samples).all():
+    with np.errstate(over="ignore", invalid="ignore"):
+        total = np.add.reduce(samples, axis=None)
+    if not np.isfinite(total) and not np.isfinite(samples).all():
         bad = int(np.count_nonzero(~np.isfinite(samples)))
         raise BadAudio("not_finite", f"{bad:,} samples are not numbers (NaN or infinite): the export went wrong")
     if max(float(samples.max(initial=0.0)), -float(samples.min(initial=0.0))) > LOUDEST:

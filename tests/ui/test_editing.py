@@ -141,9 +141,9 @@ def test_what_is_typed_while_a_change_is_on_its_way_stays(page: Page) -> None:
 
     page.route("**/api/briefs/*", late)
     budget.fill("1000")
-    budget.press("Enter")
-    budget.fill("600")
-    page.wait_for_timeout(1500)
+    with page.expect_response("**/api/briefs"), page.expect_response("**/api/briefs/*"):
+        budget.press("Enter")
+        budget.fill("600")
     expect(budget).to_have_value("600.00")
     with page.expect_response("**/api/briefs/*"):
         budget.press("Enter")

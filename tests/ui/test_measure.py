@@ -13,6 +13,7 @@ from cata.core.bench.pedals import PEDALS
 from tests.bench import rehearse_strings
 from tests.conftest import Server
 from tests.ui.conftest import heard, new_page
+from tests.ui.hearing import hear_for
 
 SETTINGS = (
     {"Drive": "0", "Tone": "5"},
@@ -83,7 +84,7 @@ def test_a_new_user_measures_a_pedal_and_reads_the_four_questions(
     tray = page.get_by_role("region", name="The tray")
     expect(tray.get_by_role("button", name="Pause")).to_be_visible()
     expect(tray).to_contain_text("Drive 10")
-    page.wait_for_timeout(2500)
+    hear_for(page, 2.0)
     loud = heard(page)
     assert np.sqrt(np.mean(loud[-24000:] ** 2)) > 1e-3
     page.keyboard.press("ArrowRight")
@@ -165,7 +166,7 @@ def test_a_pickup_is_heard_by_its_strings_and_raised(browser: Browser, fresh: Se
     tray = page.get_by_role("region", name="The tray")
     expect(tray.get_by_role("button", name="Pause")).to_be_visible()
     expect(tray).to_contain_text("Reed Single, bridge, 1.4/1.4 mm")
-    page.wait_for_timeout(3000)
+    hear_for(page, 2.5)
     assert np.sqrt(np.mean(heard(page)[-24000:] ** 2)) > 1e-3
     page.get_by_role("button", name="Remove Reed Single 1.4 / 1.4 mm").click()
     expect(table.get_by_role("row")).to_have_count(2)

@@ -7,11 +7,11 @@ import time
 from pathlib import Path
 
 import numpy as np
-import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.conftest import Server
 from tests.ui.conftest import heard, new_page
+from tests.ui.hearing import hear_for
 
 AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
 PAGES = {
@@ -37,41 +37,48 @@ PAGES = {
 }
 
 
+SMALL = ((390, 844), (640, 400))
+"""A telephone, and 1280 x 800 at twice the size."""
+
+
 def open_at(page: Page, path: str) -> None:
     page.goto(path)
     expect(page.get_by_text(re.compile(PAGES[path])).first).to_be_visible()
-    page.wait_for_timeout(300)
 
 
-@pytest.mark.parametrize("theme", ["cellar", "counter"])
-def test_axe_finds_nothing_serious(browser: Browser, demo: Server, theme: str) -> None:
-    page = new_page(browser, demo.url, theme=theme)
-    serious = []
-    # The second theme can differ from the first in its colours only.
-    only = "" if theme == "cellar" else ", runOnly: ['color-contrast']"
+def serious(page: Page, path: str, only: str = "") -> list[str]:
+    """What axe finds serious on a page."""
+    page.evaluate(AXE)
+    found = page.evaluate(f"axe.run(document, {{ resultTypes: ['violations']{only} }})")
+    return [
+        f"{path}: {v['id']}: {v['nodes'][0]['html'][:160]}"
+        for v in found["violations"]
+        if v["impact"] in ("serious", "critical")
+    ]
+
+
+def test_every_page_can_be_used_by_everybody_at_every_size_and_asks_nobody_else(browser: Browser, demo: Server) -> None:
+    page = new_page(browser, demo.url)
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    wrong: list[str] = []
     for path in PAGES:
+        page.set_viewport_size({"width": 1280, "height": 800})
         open_at(page, path)
-        page.evaluate(AXE)
-        found = page.evaluate(f"axe.run(document, {{ resultTypes: ['violations']{only} }})")
-        serious += [
-            f"{path}: {v['id']}: {v['nodes'][0]['html'][:160]}"
-            for v in found["violations"]
-            if v["impact"] in ("serious", "critical")
-        ]
-    assert serious == []
+        wrong += serious(page, path)
+        # The second theme can differ from the first in its colours only.
+        page.evaluate("document.documentElement.setAttribute('data-theme', 'counter')")
+        wrong += serious(page, path, ", runOnly: ['color-contrast']")
+        for width, height in SMALL:
+            page.set_viewport_size({"width": width, "height": height})
+            overhang = "document.querySelector('main').scrollWidth - document.querySelector('main').clientWidth"
+            if page.evaluate(overhang) > 1:
+                wrong.append(f"{path} scrolls sideways at {width} x {height}")
+    page.goto("/docs")
+    expect(page.get_by_text("/api/flights").first).to_be_visible()
+    assert wrong == []
+    assert [url for url in asked if not url.startswith((demo.url, "data:", "blob:"))] == []
     assert page.problems == []  # type: ignore[attr-defined]
-    page.context.close()
-
-
-@pytest.mark.parametrize(("width", "height"), [(390, 844), (640, 400)])
-def test_no_page_scrolls_sideways_when_small_or_at_twice_the_size(
-    browser: Browser, demo: Server, width: int, height: int
-) -> None:
-    page = new_page(browser, demo.url, width=width, height=height)
-    for path in PAGES:
-        open_at(page, path)
-        wide = page.evaluate("document.querySelector('main').scrollWidth - document.querySelector('main').clientWidth")
-        assert wide <= 1, path
     page.context.close()
 
 
@@ -139,12 +146,12 @@ def test_a_loop_wraps_without_a_click_or_a_gap(browser: Browser, demo: Server) -
     page.get_by_role("button", name="Lead line").click()
     expect(page.get_by_text(re.compile("Lead line · equal"))).to_be_visible()
     page.keyboard.press("Space")
-    page.wait_for_timeout(5600)
+    hear_for(page, 5.6)
     page.keyboard.press("[")
-    page.wait_for_timeout(900)
+    hear_for(page, 0.9)
     page.keyboard.press("]")
     page.evaluate("window.heard = []")
-    page.wait_for_timeout(2500)
+    hear_for(page, 2.5)
     samples = heard(page)
     assert len(samples) > 48000
     steps = np.abs(np.diff(samples))
@@ -178,11 +185,7 @@ def test_takes_are_moved_by_keyboard_and_undone(browser: Browser, demo: Server) 
     # At once: the change may still be on its way, and is the one that is meant.
     page.keyboard.press("Control+z")
     expect(page.get_by_text(re.compile("Undone: Place a take"))).to_be_visible()
-    cells = page.get_by_role("table", name="Cells")
-    end = time.monotonic() + 20
-    while cells.inner_text() != before and time.monotonic() < end:
-        page.wait_for_timeout(100)
-    assert cells.inner_text() == before
+    page.wait_for_function("before => document.querySelector('[aria-label=Cells]').innerText === before", arg=before)
     page.context.close()
 
 
@@ -200,15 +203,3 @@ def test_two_tabs_see_each_other_and_back_goes_back(browser: Browser, fresh: Ser
     expect(first.get_by_role("link", name=re.compile("Bold"))).to_have_count(0)
     first.context.close()
     second.context.close()
-
-
-def test_nothing_comes_from_elsewhere(browser: Browser, demo: Server) -> None:
-    page = new_page(browser, demo.url)
-    asked: list[str] = []
-    page.on("request", lambda request: asked.append(request.url))
-    for path in [*PAGES, "/docs"]:
-        page.goto(path)
-        page.wait_for_timeout(200)
-    expect(page.get_by_text("/api/flights").first).to_be_visible()
-    assert [url for url in asked if not url.startswith((demo.url, "data:", "blob:"))] == []
-    page.context.close()

@@ -122,10 +122,8 @@ def recorded_here(page: Page, url: str, wire: np.ndarray) -> None:
     expect(page.get_by_text(f"Take {first['number']} is safe.")).to_be_visible()
     take = next(step for step in steps_of(url) if step["number"] == first["number"])
     assert take["state"] == "done"
-    kept = httpx.get(f"{url}/api/takes/{take['take_id']}/audio", timeout=60)
-    while kept.status_code == 409:
-        page.wait_for_timeout(300)
-        kept = httpx.get(f"{url}/api/takes/{take['take_id']}/audio", timeout=60)
+    audio = f"{url}/api/takes/{take['take_id']}/audio"
+    kept = until(lambda: httpx.get(audio, timeout=60), lambda answer: answer.status_code != 409)
     correlation, gain = as_it_came(kept.content, wire)
     assert correlation > 0.99
     assert gain == pytest.approx(1.0, abs=0.02)

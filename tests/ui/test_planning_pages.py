@@ -222,7 +222,7 @@ def test_a_name_that_is_html_stays_a_name(page: Page, fresh: Server) -> None:
     for path in ("/gear", "/gear/4", "/flights/1/plan", "/flights/1/sheet", "/flights/1/next", "/flights/1/takes"):
         page.goto(path)
         expect(page.get_by_role("heading").first).to_be_visible()
-        page.wait_for_timeout(300)
+        page.wait_for_load_state("load")
         assert page.locator("img[src=x]").count() == 0
         assert page.title() != "taken"
     assert page.problems == []  # type: ignore[attr-defined]

@@ -23,7 +23,7 @@ from cata.core.brief import (
     Sound,
     targets_of,
 )
-from cata.core.gear import GearKind
+from cata.core.gear import MAX_KNOB_NAME, GearKind
 from cata.core.match.finding import RULES
 from cata.core.measure.reading import Reading
 from cata.core.measure.registry import READINGS
@@ -85,14 +85,22 @@ class Choices(BaseModel):
     amp_roles: list[Choice]
 
 
+class Range(BaseModel):
+    """From where to where a number may go."""
+
+    low: float
+    high: float
+
+
 class Limits(BaseModel):
     """How long texts may be, and how far numbers go."""
 
     name: int
     flight_name: int
     style: int
-    loudness_dba: tuple[float, float]
-    carry_kg: tuple[float, float]
+    knob_name: int
+    loudness_dba: Range
+    carry_kg: Range
 
 
 class SoundInfo(BaseModel):
@@ -136,8 +144,9 @@ LIMITS = Limits(
     name=MAX_NAME,
     flight_name=MAX_FLIGHT_NAME,
     style=MAX_STYLE,
-    loudness_dba=LOUDNESS_LIMITS_DBA,
-    carry_kg=CARRY_LIMITS_KG,
+    knob_name=MAX_KNOB_NAME,
+    loudness_dba=Range(low=LOUDNESS_LIMITS_DBA[0], high=LOUDNESS_LIMITS_DBA[1]),
+    carry_kg=Range(low=CARRY_LIMITS_KG[0], high=CARRY_LIMITS_KG[1]),
 )
 
 

@@ -14,6 +14,7 @@
 	import { player } from '$lib/audio/player.svelte';
 	import { keys } from '$lib/keys.svelte';
 	import { live } from '$lib/live.svelte';
+	import { metaQuery } from '$lib/meta';
 	import { notices } from '$lib/notices.svelte';
 	import KeysDialog from '$lib/parts/KeysDialog.svelte';
 	import Tray from '$lib/parts/Tray.svelte';
@@ -73,8 +74,7 @@
 	}
 
 	onMount(() => {
-		const ask = { queryKey: ['meta'], queryFn: () => got(api.GET('/api/meta')) };
-		void queries.fetchQuery(ask).then(
+		void queries.fetchQuery(metaQuery).then(
 			(meta) => (demo = meta.demo),
 			() => undefined
 		);

@@ -16,6 +16,7 @@ export type Poured = Schemas['PouredView'];
 export type Readings = Schemas['ReadingsView'];
 export type ReadingRow = Schemas['ReadingRow'];
 export type Gear = Schemas['GearView'];
+export type GearKind = Schemas['GearIn']['kind'];
 export type Control = Schemas['Control'];
 export type Brief = Schemas['BriefView'];
 export type Need = Schemas['Need'];

@@ -2,19 +2,20 @@
 	/** The shelf: what is there, at what price? */
 	import { goto } from '$app/navigation';
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, got, type Gear } from '$lib/api/client';
+	import { api, got, type Gear, type GearKind } from '$lib/api/client';
 	import { notices } from '$lib/notices.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
 	import Fingerprint from '$lib/parts/Fingerprint.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import Table from '$lib/parts/Table.svelte';
-	import { KINDS, type Kind } from './kinds';
+	import { useMeta } from '$lib/meta';
 
+	const meta = useMeta();
 	let words = $state('');
 	let kind = $state('');
 	let sort = $state<'kind' | 'name' | 'price' | 'newest'>('kind');
 	let name = $state('');
-	let newKind = $state<Kind>('pedal');
+	let newKind = $state<GearKind>('pedal');
 
 	const PAGE = 100;
 	let offset = $state(0);
@@ -64,7 +65,7 @@
 		>Kind
 		<select class="select select-sm w-40" bind:value={kind} onchange={() => (offset = 0)}>
 			<option value="">all kinds</option>
-			{#each KINDS as one (one)}<option>{one}</option>{/each}
+			{#each meta.data?.choices.gear_kinds ?? [] as one (one)}<option>{one}</option>{/each}
 		</select>
 	</label>
 	<label class="flex flex-col text-sm"
@@ -80,10 +81,15 @@
 	<form class="flex flex-wrap gap-2 items-end" onsubmit={add}>
 		<label class="flex flex-col text-sm"
 			>New item
-			<input class="input input-sm w-48" bind:value={name} maxlength="120" required placeholder="its name" />
+			<input
+				class="input input-sm w-48"
+				bind:value={name}
+				maxlength={meta.data?.limits.name}
+				required
+				placeholder="its name" />
 		</label>
 		<select class="select select-sm w-36" bind:value={newKind} aria-label="Kind of the new item">
-			{#each KINDS as one (one)}<option>{one}</option>{/each}
+			{#each meta.data?.choices.gear_kinds ?? [] as one (one)}<option>{one}</option>{/each}
 		</select>
 		<button class="btn btn-sm">Add</button>
 	</form>

@@ -7,8 +7,9 @@
 	import DropArea from '$lib/parts/DropArea.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
 	import Table from '$lib/parts/Table.svelte';
-	import { KINDS } from '../kinds';
+	import { useMeta } from '$lib/meta';
 
+	const meta = useMeta();
 	let content = $state('');
 	let filename = $state('');
 	let kind = $state('');
@@ -101,7 +102,7 @@
 		>Kind, where a row does not say
 		<select class="select select-sm w-44" bind:value={kind} onchange={() => look()}>
 			<option value="">leave such rows out</option>
-			{#each KINDS as one (one)}<option>{one}</option>{/each}
+			{#each meta.data?.choices.gear_kinds ?? [] as one (one)}<option>{one}</option>{/each}
 		</select>
 	</label>
 	<label class="flex flex-col text-sm"

@@ -1,56 +1,36 @@
 <script lang="ts">
 	/** Plan: contenders are rows, tests are columns, each cell is a take. Everything is edited in place. */
 	import { createQuery } from '@tanstack/svelte-query';
-	import ArrowDown from '@lucide/svelte/icons/arrow-down';
-	import ArrowLeft from '@lucide/svelte/icons/arrow-left';
-	import ArrowRight from '@lucide/svelte/icons/arrow-right';
-	import ArrowUp from '@lucide/svelte/icons/arrow-up';
-	import Trash2 from '@lucide/svelte/icons/trash-2';
 	import { api, got } from '$lib/api/client';
-	import { player } from '$lib/audio/player.svelte';
-	import Knob from '$lib/parts/Knob.svelte';
-	import NameField from '$lib/parts/NameField.svelte';
-	import PriceField from '$lib/parts/PriceField.svelte';
-	import Token from '$lib/parts/Token.svelte';
+	import { useMeta } from '$lib/meta';
 	import Table from '$lib/parts/Table.svelte';
 	import { useFlight } from '../flight.svelte';
 	import Blocks from './Blocks.svelte';
 	import ChainEditor from './ChainEditor.svelte';
-	import Differences from './Differences.svelte';
+	import ContenderHead from './ContenderHead.svelte';
 	import OrderPanel from './OrderPanel.svelte';
 	import { PlanState } from './plan.svelte';
+	import PlanHead from './PlanHead.svelte';
 	import Rules from './Rules.svelte';
+	import TakeCell from './TakeCell.svelte';
 
 	const flight = useFlight();
 	const plan = new PlanState(() => flight.id);
-	const LINKS = ['pedal', 'pickup', 'guitar', 'amplifier', 'speaker', 'microphone', 'direct box', 'strings', 'cable'];
+	const meta = useMeta();
+	const compared = $derived<string[]>(meta.data?.choices.compared ?? []);
 	const data = $derived(flight.data!);
 	const gear = createQuery(() => ({
 		queryKey: ['gear-names'],
 		queryFn: () => got(api.GET('/api/gear-names'))
 	}));
-	const meta = createQuery(() => ({
-		queryKey: ['meta'],
-		queryFn: () => got(api.GET('/api/meta')),
-		staleTime: Infinity
-	}));
 	let contender = $state('');
-	let test = $state('');
 
 	async function addContender(event: SubmitEvent) {
 		event.preventDefault();
 		const name = contender.trim();
 		if (!name) return;
-		// Asked again: what was put on the shelf a moment ago, or in another tab, counts too.
-		const { data: items } = await gear.refetch();
-		const item = items?.find((one) => one.name.toLowerCase() === name.toLowerCase());
-		const bypass = /^(bypass|no pedal|dry)$/i.test(name);
-		if (await flight.addContender(item ? { gear_id: item.id } : { name, is_bypass: bypass })) contender = '';
-	}
-
-	async function addTest(event: SubmitEvent) {
-		event.preventDefault();
-		if (test.trim() && (await flight.addTest(test.trim()))) test = '';
+		// The server knows what the name means: an item of the shelf, the bypass, or a new thing.
+		if (await flight.addContender({ name })) contender = '';
 	}
 </script>
 
@@ -63,8 +43,8 @@
 			class="select select-sm w-36"
 			value={data.link}
 			onchange={(event) => flight.change({ link: event.currentTarget.value })}>
-			{#if !LINKS.includes(data.link)}<option>{data.link}</option>{/if}
-			{#each LINKS as one (one)}<option>{one}</option>{/each}
+			{#if !compared.includes(data.link)}<option>{data.link}</option>{/if}
+			{#each compared as one (one)}<option>{one}</option>{/each}
 		</select>
 	</label>
 	<nav class="flex gap-4 text-sm" aria-label="Parts of the plan">
@@ -75,145 +55,13 @@
 </div>
 
 <Table label="Plan" look="w-full border-collapse">
-	<thead>
-		<tr class="border-b rule align-bottom">
-			<th scope="col" class="text-left py-1 pr-2 min-w-80 font-normal quiet text-sm">contender, price</th>
-			{#each data.tests as one, i (one.id)}
-				<th scope="col" class="text-left px-1 pb-1 min-w-40 font-normal">
-					<span class="flex items-center">
-						<button
-							class="btn btn-ghost btn-xs btn-square"
-							disabled={i === 0}
-							onclick={() => flight.moveTest(one.id, i - 1)}
-							aria-label="Move {one.name} left"><ArrowLeft size={13} /></button>
-						<button
-							class="btn btn-ghost btn-xs btn-square"
-							disabled={i === data.tests.length - 1}
-							onclick={() => flight.moveTest(one.id, i + 1)}
-							aria-label="Move {one.name} right"><ArrowRight size={13} /></button>
-						<button
-							class="btn btn-ghost btn-xs btn-square"
-							onclick={() => flight.removeTest(one.id)}
-							aria-label="Remove test {one.name}"><Trash2 size={13} /></button>
-					</span>
-					<NameField
-						value={one.name}
-						label="Name of test {i + 1}"
-						strong
-						onchange={(name) => flight.changeTest(one.id, { name })} />
-					<select
-						class="cell-input text-sm quiet"
-						aria-label="Sound that {one.name} stands for"
-						value={one.sound}
-						onchange={(event) => flight.changeTest(one.id, { sound: event.currentTarget.value })}>
-						<option value="">for every sound</option>
-						{#each meta.data?.sounds ?? [] as { sound } (sound.key)}<option value={sound.key}>{sound.name}</option
-							>{/each}
-					</select>
-				</th>
-			{/each}
-			<th scope="col" class="text-left pl-2 pb-1 font-normal">
-				<form class="flex gap-1" onsubmit={addTest}>
-					<input
-						class="input input-sm w-36"
-						bind:value={test}
-						placeholder="New test"
-						aria-label="New test"
-						maxlength="120" />
-					<button class="btn btn-sm">Add</button>
-				</form>
-			</th>
-		</tr>
-	</thead>
+	<PlanHead {flight} />
 	<tbody>
 		{#each data.contenders as one, i (one.id)}
 			<tr class="border-b rule align-top">
-				<th scope="row" class="text-left py-2 pr-2 font-normal">
-					<div class="flex items-center gap-2">
-						<Token letter={one.letter} colour={one.colour} />
-						<span class="grow"
-							><NameField
-								value={one.name}
-								label="Name of contender {i + 1}"
-								strong
-								onchange={(name) => flight.changeContender(one.id, { name })} /></span>
-						<button
-							class="btn btn-ghost btn-xs btn-square"
-							disabled={i === 0}
-							onclick={() => flight.moveContender(one.id, i - 1)}
-							aria-label="Move {one.name} up"><ArrowUp size={13} /></button>
-						<button
-							class="btn btn-ghost btn-xs btn-square"
-							disabled={i === data.contenders.length - 1}
-							onclick={() => flight.moveContender(one.id, i + 1)}
-							aria-label="Move {one.name} down"><ArrowDown size={13} /></button>
-						<button
-							class="btn btn-ghost btn-xs btn-square"
-							onclick={() => flight.removeContender(one.id)}
-							aria-label="Remove contender {one.name}"><Trash2 size={13} /></button>
-					</div>
-					<div class="flex items-center gap-3 pl-8 text-sm flex-wrap">
-						{#if !one.is_bypass}
-							<PriceField
-								minor={one.price_minor}
-								currency={one.currency}
-								decimals={one.decimals}
-								label="Price of {one.name}"
-								onchange={(price_minor) => flight.changeContender(one.id, { price_minor })} />
-						{/if}
-						<label class="flex items-center gap-1 quiet">
-							<input
-								type="checkbox"
-								class="checkbox checkbox-xs"
-								checked={one.is_bypass}
-								onchange={(event) => flight.changeContender(one.id, { is_bypass: event.currentTarget.checked })} />
-							bypass
-						</label>
-						{#if one.gear_id}<a class="underline quiet" href="/gear/{one.gear_id}">shelf</a>{/if}
-					</div>
-					{#if one.settings.length}
-						<div class="flex flex-wrap gap-1 pl-7 pt-1">
-							{#each one.settings as setting (setting.key)}
-								<Knob
-									{setting}
-									of={one.name}
-									onset={(text) => flight.changeContender(one.id, { settings: { [setting.key]: text } })} />
-							{/each}
-						</div>
-					{/if}
-					<Differences {plan} contender={one} />
-				</th>
+				<ContenderHead {flight} {plan} contender={one} place={i} />
 				{#each data.tests as column (column.id)}
-					{@const take = flight.takeAt(one.id, column.id)}
-					<td class="px-1 py-2">
-						{#if take}
-							{@const sounds = player.playing && player.hears(one.id) && player.pours('flight', flight.id, column.id)}
-							<button
-								class="w-full text-left rounded border-2 px-2 py-1.5 hover:bg-base-200 {sounds
-									? 'border-primary'
-									: take.worst === 'fault'
-										? 'border-error'
-										: 'rule'}"
-								disabled={take.state !== 'ready'}
-								onclick={() => player.pour(flight.id, column.id, one.id, true)}>
-								<span class="block text-sm"
-									>{take.state === 'waiting'
-										? 'being read…'
-										: take.state === 'refused'
-											? take.refusal
-											: sounds
-												? 'sounding'
-												: 'hear'}
-									<span class="sr-only">{one.name}, {column.name}</span></span>
-								<span class="block text-xs quiet figures">{take.duration_s.toFixed(1)} s</span>
-								{#if take.worst}<span class="block text-xs text-error font-semibold"
-										>{take.worst === 'fault' ? 'redo' : 'look at it'}</span
-									>{/if}
-							</button>
-						{:else}
-							<span class="block rounded border border-dashed rule px-2 py-3 text-sm quiet text-center">no take</span>
-						{/if}
-					</td>
+					<TakeCell {flight} contender={one} test={column} />
 				{/each}
 				<td></td>
 			</tr>
@@ -227,7 +75,7 @@
 						bind:value={contender}
 						placeholder="New contender"
 						aria-label="New contender"
-						maxlength="120" />
+						maxlength={meta.data?.limits.name} />
 					<datalist id="shelf"
 						>{#each gear.data ?? [] as item (item.id)}<option value={item.name}>{item.kind}</option>{/each}</datalist>
 					<button class="btn btn-sm">Add</button>

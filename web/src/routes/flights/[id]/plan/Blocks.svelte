@@ -1,6 +1,7 @@
 <script lang="ts">
 	/** Tests from ready sets and building blocks. */
 	import type { Test } from '$lib/api/client';
+	import { useMeta } from '$lib/meta';
 	import type { PlanState } from './plan.svelte';
 
 	let { plan, tests }: { plan: PlanState; tests: Test[] } = $props();
@@ -9,7 +10,7 @@
 	let block = $state('');
 	let role = $state('gain');
 	let positions = $state(5);
-	const ROLES = ['gain', 'level', 'tone', 'bass', 'mids', 'treble', 'presence', 'blend'];
+	const meta = useMeta();
 	const chosenSet = $derived(data.sets.find((one) => one.key === set) ?? data.sets[0]);
 	const chosenBlock = $derived(data.blocks.find((one) => one.key === block) ?? data.blocks[0]);
 </script>
@@ -49,12 +50,17 @@
 				<label class="flex flex-col text-sm"
 					>Knob
 					<select class="select select-sm w-28" bind:value={role}>
-						{#each ROLES as one (one)}<option>{one}</option>{/each}
+						{#each meta.data?.choices.swept ?? [] as one (one)}<option>{one}</option>{/each}
 					</select>
 				</label>
 				<label class="flex flex-col text-sm"
 					>Positions
-					<input class="input input-sm w-20" type="number" min="2" max="9" bind:value={positions} />
+					<input
+						class="input input-sm w-20"
+						type="number"
+						min="2"
+						max={meta.data?.choices.sweep_positions}
+						bind:value={positions} />
 				</label>
 			{/if}
 			<button class="btn btn-sm">Add this block</button>

@@ -5,22 +5,17 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got } from '$lib/api/client';
 	import type { Link, LinkView } from '$lib/api/plan';
-	import { KINDS } from '../../../gear/kinds';
+	import { useMeta } from '$lib/meta';
 	import Knob from '$lib/parts/Knob.svelte';
 	import type { PlanState } from './plan.svelte';
 
 	let { plan }: { plan: PlanState } = $props();
 	const data = $derived(plan.data!);
 	const gear = createQuery(() => ({ queryKey: ['gear-names'], queryFn: () => got(api.GET('/api/gear-names')) }));
-	let kind = $state<(typeof KINDS)[number]>('pedal');
+	const meta = useMeta();
+	const choices = $derived(meta.data?.choices);
+	let kind = $state<LinkView['kind']>('pedal');
 
-	const PLACES = [
-		['front', 'in front of the amplifier'],
-		['loop', 'in the effects loop'],
-		['after', 'after the speaker']
-	] as const;
-	const PICKUPS = ['bridge', 'both', 'neck', 'middle', 'bridge and middle', 'neck and middle'] as const;
-	const PICKING = ['at the bridge', 'between bridge and neck', 'at the neck'] as const;
 	const conditions = $derived(data.chain.conditions!);
 
 	function choose(link: LinkView, name: string) {
@@ -75,7 +70,7 @@
 						aria-label="Place of {link.compared ? 'the compared pedal' : link.name || 'the new pedal'}"
 						value={link.place}
 						onchange={(event) => plan.changeLink(link.key, { place: event.currentTarget.value as Link['place'] })}>
-						{#each PLACES as [key, words] (key)}<option value={key}>{words}</option>{/each}
+						{#each choices?.places ?? [] as place (place.key)}<option value={place.key}>{place.name}</option>{/each}
 					</select>
 					{#if !link.compared}
 						<label class="text-xs flex gap-1 items-center px-1.5">
@@ -110,12 +105,12 @@
 	{/each}
 	<li class="flex items-center pl-3 gap-1">
 		<select class="select select-sm w-36" bind:value={kind} aria-label="Kind of the new link">
-			{#each KINDS as one (one)}<option>{one}</option>{/each}
+			{#each choices?.gear_kinds ?? [] as one (one)}<option>{one}</option>{/each}
 		</select>
 		<button class="btn btn-sm" onclick={add}>Add to the chain</button>
 	</li>
 </ol>
-{#each KINDS as one (one)}
+{#each choices?.gear_kinds ?? [] as one (one)}
 	<datalist id="shelf-{one}"
 		>{#each gear.data?.filter((item) => item.kind === one) ?? [] as item (item.id)}<option value={item.name}></option
 			>{/each}</datalist>
@@ -128,7 +123,7 @@
 			class="select select-sm w-44"
 			value={conditions.pickup}
 			onchange={(event) => plan.conditions({ pickup: event.currentTarget.value as never })}>
-			{#each PICKUPS as one (one)}<option>{one}</option>{/each}
+			{#each choices?.pickups ?? [] as one (one)}<option>{one}</option>{/each}
 		</select>
 	</label>
 	<label class="flex flex-col"
@@ -166,7 +161,7 @@
 			class="select select-sm w-52"
 			value={conditions.picking}
 			onchange={(event) => plan.conditions({ picking: event.currentTarget.value as never })}>
-			{#each PICKING as one (one)}<option>{one}</option>{/each}
+			{#each choices?.picking ?? [] as one (one)}<option>{one}</option>{/each}
 		</select>
 	</label>
 	<label class="flex flex-col"

@@ -6,11 +6,12 @@
 	import { player } from '$lib/audio/player.svelte';
 	import { notices } from '$lib/notices.svelte';
 	import DropZone from '$lib/parts/DropZone.svelte';
-	import FileButton from '$lib/parts/FileButton.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
-	import Table from '$lib/parts/Table.svelte';
 	import Heights from './Heights.svelte';
-	import StringBars from './StringBars.svelte';
+	import StoodForm from './StoodForm.svelte';
+	import { heights } from './strings';
+	import StringsHowTo from './StringsHowTo.svelte';
+	import StringsTable from './StringsTable.svelte';
 	import { sendStrings, sendTone, type Stood } from './send';
 
 	let { gear, position }: { gear: number; position: string } = $props();
@@ -49,15 +50,6 @@
 	const untold = $derived([...new Set(own.map((row) => row.resonance_missing).filter(Boolean))]);
 	const bases = $derived([...new Set(rows.map((row) => row.basis).filter(Boolean))]);
 	const refresh = () => queries.invalidateQueries();
-	const signed = (value: number, digits = 1) =>
-		`${value > 0 ? '+' : ''}${value.toFixed(digits)}`.replace('-', '−').replace('+0.0', '0.0');
-	const heights = (row: StringsHeard) =>
-		row.bass_mm === null && row.treble_mm === null ? '' : `${row.bass_mm ?? '?'} / ${row.treble_mm ?? '?'} mm`;
-	/** A number as it was typed, null for nothing or for what is none. */
-	function read(text: string): number | null {
-		const value = Number(text.trim().replace(',', '.'));
-		return text.trim() === '' || !Number.isFinite(value) ? null : value;
-	}
 
 	async function trying(work: () => Promise<unknown>) {
 		try {
@@ -98,51 +90,7 @@
 	<div class="grid gap-6 lg:grid-cols-[1fr_22rem] mb-5">
 		<div>
 			<p class="mb-2"><span class="font-semibold">1.</span> Say how the pickup stands.</p>
-			<div class="flex flex-wrap gap-4 mb-4 items-end">
-				<label class="flex flex-col text-sm"
-					>Position
-					<select class="select select-sm w-28" bind:value={stood.position}>
-						<option value="">not said</option>
-						<option>bridge</option><option>middle</option><option>neck</option>
-					</select>
-				</label>
-				{#each [['bass_mm', 'Bass side, mm'], ['treble_mm', 'Treble side, mm']] as const as [side, name] (side)}
-					<label class="flex flex-col text-sm"
-						>{name}
-						<input
-							class="input input-sm w-24"
-							inputmode="decimal"
-							value={stood[side] ?? ''}
-							onchange={(event) => (stood[side] = read(event.currentTarget.value))} />
-					</label>
-				{/each}
-				<details class="text-sm">
-					<summary class="cursor-pointer underline">In millivolts, or as a flat reference</summary>
-					<div class="flex flex-wrap gap-4 items-end mt-2">
-						<label class="flex flex-col"
-							>A tone of, mV RMS
-							<input
-								class="input input-sm w-24"
-								inputmode="decimal"
-								value={stood.tone_mv ?? ''}
-								onchange={(event) => (stood.tone_mv = read(event.currentTarget.value))} />
-						</label>
-						<label class="flex flex-col"
-							>was recorded at, dBFS RMS
-							<input
-								class="input input-sm w-24"
-								inputmode="decimal"
-								value={stood.tone_dbfs ?? ''}
-								onchange={(event) => (stood.tone_dbfs = read(event.currentTarget.value))} />
-						</label>
-						<FileButton text="read it from its recording" onfiles={tone} />
-						<label class="flex gap-2 items-center">
-							<input class="checkbox checkbox-sm" type="checkbox" bind:checked={stood.flat} />
-							flat to 10 kHz (buffered, low impedance)
-						</label>
-					</div>
-				</details>
-			</div>
+			<StoodForm bind:stood ontone={tone} />
 			<p class="mb-1">
 				<span class="font-semibold">2.</span> Record the six open strings, and drop the recording here.
 			</p>
@@ -154,18 +102,7 @@
 				<span class="quiet">A simulated pickup with this coil; it is not this one.</span>
 			</p>
 		</div>
-		<aside aria-label="How to record the strings" class="text-sm">
-			<ol class="list-decimal pl-5 space-y-1">
-				<li>Straight into the interface, nothing in between, all knobs up. A second of silence first.</li>
-				<li>Strike each open string, low to high, let it ring two seconds, damp it before the next.</li>
-				<li>Three rounds: only rounds tell the hand from the pickup.</li>
-				<li>The input gain stays where it is for every pickup, or no output can be compared.</li>
-				<li>
-					Heights: from pole to string, pressed at the last fret, outer strings. <strong>Slacken the strings</strong> before
-					you work under them.
-				</li>
-			</ol>
-		</aside>
+		<StringsHowTo />
 	</div>
 
 	{#if !found.data}
@@ -179,59 +116,12 @@
 				</button>
 			{/if}
 		</div>
-		<Table label="Pickups by their strings">
-			<thead>
-				<tr>
-					<th>Reference</th><th>Pickup</th><th>Heights</th><th>Output</th><th class="text-right">mV</th>
-					<th>Balance, strings 6 to 1</th><th>Waver</th><th><span class="sr-only">Remove</span></th>
-				</tr>
-			</thead>
-			<tbody>
-				{#each rows as row (row.id)}
-					<tr class={row.gear_id === gear ? '' : 'quiet'}>
-						<td>
-							<input
-								class="radio radio-xs"
-								type="radio"
-								name="reference"
-								aria-label="Hold all against {row.gear}, {row.position} {heights(row)}"
-								disabled={row.state !== 'read'}
-								checked={row.id === found.data.reference_id}
-								onchange={() => (reference = row.id)} />
-						</td>
-						<th scope="row" class="font-semibold">
-							{row.gear}{row.position ? `, ${row.position}` : ''}
-							{#if row.bench}<span class="badge badge-sm">bench</span>{/if}
-						</th>
-						<td class="whitespace-nowrap figures">{heights(row)}</td>
-						{#if row.state === 'waiting'}
-							<td colspan="4"><span role="status">being read…</span></td>
-						{:else if row.state === 'refused'}
-							<td colspan="4"><span class="text-error" role="alert">Refused: {row.refused}</span></td>
-						{:else}
-							<td>
-								{#if row.output_db === null}<span class="quiet">the others are held against it</span>
-								{:else}
-									<span class="figures font-semibold whitespace-nowrap">{signed(row.output_db)} dB</span>
-									<span class="text-xs quiet"
-										>{row.band_db === null ? '' : `± ${row.band_db.toFixed(1)}`}
-										{bases.length > 1 ? row.basis : ''}</span>
-								{/if}
-							</td>
-							<td class="figures text-right">{row.output_mv?.toFixed(0) ?? ''}</td>
-							<td><StringBars levels={row.balance_db} band={row.balance_band_db} /></td>
-							<td class="text-sm whitespace-nowrap">{row.waver || 'none'}</td>
-						{/if}
-						<td>
-							<button
-								class="btn btn-ghost btn-xs"
-								aria-label="Remove {row.gear} {heights(row)}"
-								onclick={() => remove(row.id)}>remove</button>
-						</td>
-					</tr>
-				{/each}
-			</tbody>
-		</Table>
+		<StringsTable
+			{rows}
+			{gear}
+			referenceId={found.data.reference_id}
+			onreference={(id) => (reference = id)}
+			onremove={remove} />
 		{#if bases.length === 1}<p class="text-xs quiet mt-1">Outputs compared {bases[0]}.</p>{/if}
 		<div class="grid gap-6 lg:grid-cols-2 mt-4">
 			{#each found.data.heights as one (one.position)}<Heights raised={one} />{/each}

@@ -1,0 +1,74 @@
+<script lang="ts">
+	/** A contender of a plan: its name and place, price, knobs, and what differs for it. */
+	import ArrowDown from '@lucide/svelte/icons/arrow-down';
+	import ArrowUp from '@lucide/svelte/icons/arrow-up';
+	import Trash2 from '@lucide/svelte/icons/trash-2';
+	import type { Contender } from '$lib/api/client';
+	import Knob from '$lib/parts/Knob.svelte';
+	import NameField from '$lib/parts/NameField.svelte';
+	import PriceField from '$lib/parts/PriceField.svelte';
+	import Token from '$lib/parts/Token.svelte';
+	import type { FlightState } from '../flight.svelte';
+	import Differences from './Differences.svelte';
+	import type { PlanState } from './plan.svelte';
+
+	type Props = { flight: FlightState; plan: PlanState; contender: Contender; place: number };
+	let { flight, plan, contender: one, place: i }: Props = $props();
+	const data = $derived(flight.data!);
+</script>
+
+<th scope="row" class="text-left py-2 pr-2 font-normal">
+	<div class="flex items-center gap-2">
+		<Token letter={one.letter} colour={one.colour} />
+		<span class="grow"
+			><NameField
+				value={one.name}
+				label="Name of contender {i + 1}"
+				strong
+				onchange={(name) => flight.changeContender(one.id, { name })} /></span>
+		<button
+			class="btn btn-ghost btn-xs btn-square"
+			disabled={i === 0}
+			onclick={() => flight.moveContender(one.id, i - 1)}
+			aria-label="Move {one.name} up"><ArrowUp size={13} /></button>
+		<button
+			class="btn btn-ghost btn-xs btn-square"
+			disabled={i === data.contenders.length - 1}
+			onclick={() => flight.moveContender(one.id, i + 1)}
+			aria-label="Move {one.name} down"><ArrowDown size={13} /></button>
+		<button
+			class="btn btn-ghost btn-xs btn-square"
+			onclick={() => flight.removeContender(one.id)}
+			aria-label="Remove contender {one.name}"><Trash2 size={13} /></button>
+	</div>
+	<div class="flex items-center gap-3 pl-8 text-sm flex-wrap">
+		{#if !one.is_bypass}
+			<PriceField
+				minor={one.price_minor}
+				currency={one.currency}
+				decimals={one.decimals}
+				label="Price of {one.name}"
+				onchange={(price_minor) => flight.changeContender(one.id, { price_minor })} />
+		{/if}
+		<label class="flex items-center gap-1 quiet">
+			<input
+				type="checkbox"
+				class="checkbox checkbox-xs"
+				checked={one.is_bypass}
+				onchange={(event) => flight.changeContender(one.id, { is_bypass: event.currentTarget.checked })} />
+			bypass
+		</label>
+		{#if one.gear_id}<a class="underline quiet" href="/gear/{one.gear_id}">shelf</a>{/if}
+	</div>
+	{#if one.settings.length}
+		<div class="flex flex-wrap gap-1 pl-7 pt-1">
+			{#each one.settings as setting (setting.key)}
+				<Knob
+					{setting}
+					of={one.name}
+					onset={(text) => flight.changeContender(one.id, { settings: { [setting.key]: text } })} />
+			{/each}
+		</div>
+	{/if}
+	<Differences {plan} contender={one} />
+</th>

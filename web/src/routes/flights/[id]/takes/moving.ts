@@ -1,0 +1,2 @@
+/** What marks a take that is dragged within the page, as against a file from outside. */
+export const INTERNAL = 'application/x-cata-take';

@@ -1,0 +1,12 @@
+/** What the parts of an item's page share. */
+import type { Control, Gear } from '$lib/api/client';
+
+export type GearPatch = {
+	name?: string;
+	about?: string;
+	structure?: string;
+	controls?: Control[];
+	specs?: Record<string, string | number | boolean>;
+};
+export type Keep = (call: Promise<Gear>) => Promise<void>;
+export type Change = (body: GearPatch) => Promise<void>;

@@ -1,0 +1,59 @@
+<script lang="ts">
+	/** How a pickup stands before its strings are recorded. */
+	import FileButton from '$lib/parts/FileButton.svelte';
+	import type { Stood } from './send';
+
+	let { stood = $bindable(), ontone }: { stood: Stood; ontone: (files: File[]) => unknown } = $props();
+
+	/** A number as it was typed, null for nothing or for what is none. */
+	function read(text: string): number | null {
+		const value = Number(text.trim().replace(',', '.'));
+		return text.trim() === '' || !Number.isFinite(value) ? null : value;
+	}
+</script>
+
+<div class="flex flex-wrap gap-4 mb-4 items-end">
+	<label class="flex flex-col text-sm"
+		>Position
+		<select class="select select-sm w-28" bind:value={stood.position}>
+			<option value="">not said</option>
+			<option>bridge</option><option>middle</option><option>neck</option>
+		</select>
+	</label>
+	{#each [['bass_mm', 'Bass side, mm'], ['treble_mm', 'Treble side, mm']] as const as [side, name] (side)}
+		<label class="flex flex-col text-sm"
+			>{name}
+			<input
+				class="input input-sm w-24"
+				inputmode="decimal"
+				value={stood[side] ?? ''}
+				onchange={(event) => (stood[side] = read(event.currentTarget.value))} />
+		</label>
+	{/each}
+	<details class="text-sm">
+		<summary class="cursor-pointer underline">In millivolts, or as a flat reference</summary>
+		<div class="flex flex-wrap gap-4 items-end mt-2">
+			<label class="flex flex-col"
+				>A tone of, mV RMS
+				<input
+					class="input input-sm w-24"
+					inputmode="decimal"
+					value={stood.tone_mv ?? ''}
+					onchange={(event) => (stood.tone_mv = read(event.currentTarget.value))} />
+			</label>
+			<label class="flex flex-col"
+				>was recorded at, dBFS RMS
+				<input
+					class="input input-sm w-24"
+					inputmode="decimal"
+					value={stood.tone_dbfs ?? ''}
+					onchange={(event) => (stood.tone_dbfs = read(event.currentTarget.value))} />
+			</label>
+			<FileButton text="read it from its recording" onfiles={ontone} />
+			<label class="flex gap-2 items-center">
+				<input class="checkbox checkbox-sm" type="checkbox" bind:checked={stood.flat} />
+				flat to 10 kHz (buffered, low impedance)
+			</label>
+		</div>
+	</details>
+</div>
