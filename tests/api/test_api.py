@@ -91,6 +91,7 @@ def test_bad_files_are_refused_one_by_one_and_the_rest_goes_on(client: TestClien
     assert len(client.get(f"/api/flights/{ident}").json()["takes"]) == len(bad)
 
 
+@pytest.mark.grid(5)
 @pytest.mark.parametrize(
     "name",
     ["../../etc/passwd.wav", "a\\b\\c.wav", "<img src=x onerror=alert(1)>.wav", "' OR 1=1 --.wav", 'quo"te.wav',

@@ -85,6 +85,7 @@ def test_a_bad_setting_is_named(name: str, value: str, tmp_path: Path) -> None:
     assert f"CATA_{name}" in said
 
 
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("ending", [".wav", ".raw", ".csv"])
 def test_a_pipe_is_not_waited_for(tmp_path: Path, ending: str) -> None:
     pipe = tmp_path / f"pipe{ending}"

@@ -33,6 +33,7 @@ def steps(client: TestClient, flight: int) -> list[dict]:  # type: ignore[type-a
     return client.get(f"/api/flights/{flight}/order").json()["steps"]
 
 
+@pytest.mark.grid(2)
 @pytest.mark.parametrize("name", NASTY)
 def test_a_recording_keeps_its_name_and_nothing_else_of_it(
     client: TestClient, flight: int, tmp_path: Path, name: str
@@ -48,6 +49,7 @@ def test_a_recording_keeps_its_name_and_nothing_else_of_it(
     assert all(len(path.name) == 64 for path in files)
 
 
+@pytest.mark.grid(2)
 @pytest.mark.parametrize(
     "pieces",
     [
@@ -72,6 +74,7 @@ def test_cuts_that_cannot_be_are_refused_and_change_nothing(
     assert client.get(f"/api/recordings/{recording['id']}").json() == before
 
 
+@pytest.mark.certify
 def test_a_double_click_on_make_makes_each_take_once(client: TestClient, flight: int, tmp_path: Path) -> None:
     made = session(takes=2, seconds=50, rate_hz=8_000, slates=True, seed=3)
     soundfile.write(str(tmp_path / "day.flac"), made.samples, 8_000)

@@ -40,7 +40,7 @@ ANY = {"deadline": None, "suppress_health_check": list(HealthCheck)}
 
 
 @schema.parametrize()
-@settings(max_examples=5, **ANY)
+@settings(max_examples=2, **ANY)
 def test_whatever_is_sent_is_answered_as_described(case: Any) -> None:
     answered(case)
 

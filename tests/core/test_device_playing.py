@@ -91,6 +91,7 @@ CURVES = {
 }
 
 
+@pytest.mark.grid(2)
 @pytest.mark.parametrize("name", CURVES)
 def test_what_the_hardest_playing_gains_is_what_the_device_adds(name: str) -> None:
     """Harshness, tightness and sustain of the last step, against the same step without noise, clock or recorder.
@@ -152,6 +153,7 @@ def rings(t60_s: float, level_db: float, seed: int) -> Floats:
     return tail
 
 
+@pytest.mark.grid(3)
 @pytest.mark.parametrize("t60_s", [0.5, 0.9, 1.4, 2.0, 2.8])
 @pytest.mark.parametrize("level_db", [-6.0, -14.0])
 def test_a_reverb_gives_its_tail_and_nothing_else(t60_s: float, level_db: float) -> None:

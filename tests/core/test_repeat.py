@@ -87,6 +87,7 @@ def wet(clip: Clip, t60_s: float) -> Clip:
     return Clip.of(clip.samples[0] + scipy.signal.oaconvolve(clip.samples[0], room)[: clip.length], clip.rate_hz)
 
 
+@pytest.mark.grid(2)
 @pytest.mark.parametrize("phrase", ["offbeat", "muted-riff", "soft-to-hard"])
 @pytest.mark.parametrize("t60_s", [0.7, 1.5])
 def test_the_room_after_a_stop_is_measured(phrase: str, t60_s: float) -> None:

@@ -99,6 +99,7 @@ def test_a_stage_that_is_off_is_not_played() -> None:
     assert rehearsal("offbeat", [replace(pedal, on=True)], BRIDGE, player=0.0, seed=1)[0].pedal == "fuzz"
 
 
+@pytest.mark.grid(2)
 @pytest.mark.parametrize(
     ("kind", "text", "bench", "notes"),
     [

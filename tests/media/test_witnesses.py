@@ -45,6 +45,7 @@ FILES = {
 }
 
 
+@pytest.mark.grid(6)
 @pytest.mark.parametrize("name", FILES)
 @pytest.mark.parametrize("rate", [44100, 48000])
 def test_loudness_and_true_peak_agree_with_ffmpeg(tmp_path: Path, name: str, rate: int) -> None:

@@ -37,6 +37,7 @@ def test_an_amplifier_says_how_loud_it_is_at_each_power(client: TestClient) -> N
     assert client.get(f"/api/gear/{item(client)}/loudness").json()["missing"] == "not an amplifier"
 
 
+@pytest.mark.certify
 def test_an_amplifier_with_its_reverb_on_gives_the_tail_only(client: TestClient, tmp_path: Path) -> None:
     amp = amplifier(client, watts=22)
     t = np.arange(2 * RATE_HZ) / RATE_HZ

@@ -30,6 +30,7 @@ def drop(client: TestClient, gear: int, path: Path, **stood: object) -> int:
     return int(answer.json()["probe_id"])
 
 
+@pytest.mark.certify
 def test_a_pickup_is_raised_calibrated_and_held_against_another(client: TestClient, tmp_path: Path) -> None:
     alder, birk = pickup(client, "Alder Single"), pickup(client, "Birk Single", position="neck")
     for number, height in enumerate((3.2, 2.2, 1.4)):
@@ -70,6 +71,7 @@ def test_a_pickup_is_raised_calibrated_and_held_against_another(client: TestClie
     assert len(client.get(f"/api/gear/{alder}/strings").json()["rows"]) == 4
 
 
+@pytest.mark.certify
 def test_resonance_by_playing_needs_a_flat_or_known_reference(client: TestClient, tmp_path: Path) -> None:
     flat, wide = pickup(client, "Clear"), pickup(client, "Corm Single")
     path = tmp_path / "strings.wav"

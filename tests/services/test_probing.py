@@ -148,6 +148,7 @@ def test_wrong_answers_are_refused_with_their_reason_and_undo_brings_back(client
     assert client.get(f"/api/gear/{gear}/proof/nothing").status_code == 404
 
 
+@pytest.mark.certify
 def test_a_loopback_is_used_for_what_comes_after_it(client: TestClient, tmp_path: Path) -> None:
     gear = item(client)
     cable, through = tmp_path / "cable.wav", tmp_path / "through.wav"
@@ -194,6 +195,7 @@ def headroom(client: TestClient, gear: int) -> float:
     return float(text.replace("−", "-").split()[0])
 
 
+@pytest.mark.certify
 def test_own_level_comes_from_strumming_and_from_nothing_else(client: TestClient, tmp_path: Path) -> None:
     from cata.core.bench.chain import ChainSettings, record
 

@@ -112,6 +112,7 @@ def test_what_a_crash_interrupted_is_done_after_the_restart(ws: Workspace, tmp_p
         assert [due.ident for due in due_readings(session)] == [probe]
 
 
+@pytest.mark.certify
 def test_a_bench_that_fails_says_so_and_can_be_tried_again(ws: Workspace) -> None:
     gear = a_pedal(ws)
     probing.probe_on_bench(ws, gear, ProbeIn())

@@ -149,6 +149,7 @@ def test_undo_and_redo_of_a_destructive_action_on_a_full_flight_give_the_same_ex
         assert export_all(ws) == after
 
 
+@pytest.mark.grid(6)
 @pytest.mark.parametrize("name", ACTIONS)
 def test_an_action_is_taken_back_and_done_again(ws: Workspace, tmp_path: Path, name: str) -> None:
     flight, _ = a_plan(ws)

@@ -42,6 +42,7 @@ def begin(page: Page) -> None:
     expect(page.get_by_role("status").filter(has_text=re.compile(r"^[1-9]\.\d s"))).to_be_visible(timeout=30_000)
 
 
+@pytest.mark.certify
 def test_a_closed_tab_keeps_the_finished_takes_and_the_next_one_says_what_is_missing(
     interface: Browser, fresh: Server
 ) -> None:
@@ -62,6 +63,7 @@ def test_a_closed_tab_keeps_the_finished_takes_and_the_next_one_says_what_is_mis
     assert len(takes) == 1
 
 
+@pytest.mark.certify
 def test_a_take_that_a_killed_server_could_not_receive_is_kept_and_sent_when_it_is_back(
     interface: Browser, tmp_path: Path
 ) -> None:

@@ -82,6 +82,7 @@ def open_steps(url: str) -> list[dict]:
     return [step for step in steps_of(url) if step["state"] != "done"]
 
 
+@pytest.mark.certify
 def test_from_a_shelf_file_to_a_checked_flight_in_five_ways(driver: Playwright, fresh: Server, tmp_path: Path) -> None:
     heard = record(ChainSettings(phrase="soft-to-hard", pedal="mid-hump"))
     wire = tmp_path / "wire.wav"
