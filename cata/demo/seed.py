@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from sqlmodel import Session
@@ -12,7 +12,7 @@ from cata.core.plan.chain import Chain
 from cata.core.plan.condition import Condition
 from cata.core.specs import read_specs
 from cata.demo.scenario import FLIGHTS, MEASURED, STRUNG, DemoFlight, base_chain, ferry_brief
-from cata.demo.shelf import ITEM, SHELF
+from cata.demo.shelf import ITEM, SHELF, Item
 from cata.services.evidence.pickups import StringsIn, bench_strings
 from cata.services.evidence.probing import bench_probe
 from cata.services.flights.table import ContenderIn, TestIn, new_contender, new_test
@@ -58,13 +58,13 @@ def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: N
             kept[(flight.name, row, test.name)] = (file, facts)
         tell(done + 1, len(jobs))
     with ws.writing() as session:
-        gear = _shelf(session, ws.now())
+        gear = on_the_shelf(session, ws.now())
         brief = Brief(name="The ferry lounge", need=ferry_brief().model_dump(mode="json"), created_at=ws.now())
         session.add(brief)
         session.flush()
         ordered = []
         for flight in FLIGHTS:
-            ident = _flight(session, flight, gear, brief.id or 0, kept, ws.now())
+            ident = lay_out(session, flight, gear, brief.id or 0, kept, ws.now())
             ordered += [ident] * flight.ordered
         for measured, settings in MEASURED:
             item = session.get_one(Gear, gear[measured])
@@ -102,9 +102,10 @@ def start_settings(key: str) -> dict[str, float]:
     return {control.key: control.default for control in item.controls} if item else {}
 
 
-def _shelf(session: Session, now: str) -> dict[str, int]:
+def on_the_shelf(session: Session, now: str, items: Sequence[Item] = SHELF) -> dict[str, int]:
+    """Put items on the shelf inside a transaction; their ids by key."""
     idents: dict[str, int] = {}
-    for item in SHELF:
+    for item in items:
         gear = Gear(
             kind=item.kind,
             name=item.name,
@@ -132,7 +133,7 @@ def _shelf(session: Session, now: str) -> dict[str, int]:
     return idents
 
 
-def _flight(
+def lay_out(
     session: Session,
     plan: DemoFlight,
     gear: dict[str, int],
@@ -140,6 +141,7 @@ def _flight(
     kept: dict[tuple[str, str, str], tuple[Kept, Facts]],
     now: str,
 ) -> int:
+    """Make a flight inside a transaction, with those of its takes that are recorded; its id."""
     flight = Flight(
         name=plan.name,
         question=plan.question,

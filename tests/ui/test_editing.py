@@ -42,6 +42,19 @@ def test_empty_pages_teach_the_first_step(page: Page) -> None:
     expect(page.get_by_text(re.compile("There is no flight 77"))).to_be_visible()
 
 
+def test_a_finished_flight_is_brought_in_to_look_at_and_taken_out_again(page: Page, fresh: Server) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Bring in a finished flight to look at").click()
+    expect(page.get_by_role("heading", name="Which drive for the melody voice?")).to_be_visible()
+    page.goto("/")
+    page.get_by_role("button", name="Take it out again").click()
+    expect(page.get_by_text("Taste gear side by side")).to_be_visible()
+    assert httpx.get(f"{fresh.url}/api/gear").json() == []
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("link", name="Which drive for the melody voice?")).to_be_visible()
+    assert page.problems == []  # type: ignore[attr-defined]
+
+
 def test_a_plan_is_made_by_keyboard_alone(page: Page) -> None:
     start_flight(page)
     page.get_by_role("link", name=re.compile("^Plan")).press("Enter")

@@ -30,6 +30,7 @@ from cata.core.measure.registry import READINGS
 from cata.core.plan.blocks import MAX_POSITIONS, SWEPT
 from cata.core.plan.chain import CHAIN_ORDER, COMPARED, PLACE_WORDS, Picking, Pickup
 from cata.core.plan.condition import Role
+from cata.demo.example import Example, bring_in, get_example, take_out
 from cata.demo.seed import is_seeded
 from cata.services.flights.table import MAX_FLIGHT_NAME, MAX_NAME
 from cata.services.upkeep import undoing
@@ -171,6 +172,24 @@ def meta(ws: WS) -> Meta:
         choices=CHOICES,
         limits=LIMITS,
     )
+
+
+@router.get("/example")
+def example(ws: WS) -> Example:
+    """The flight to look at, where it was brought in."""
+    return get_example(ws)
+
+
+@router.post("/example", status_code=201)
+def bring_in_example(ws: WS) -> Example:
+    """Bring in a finished flight to look at; the bench plays it in the background."""
+    return bring_in(ws)
+
+
+@router.delete("/example", status_code=204)
+def take_out_example(ws: WS) -> None:
+    """Take it out again, with all that it brought."""
+    take_out(ws)
 
 
 @router.get("/undo")

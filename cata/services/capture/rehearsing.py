@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import asdict
+
 from pydantic import BaseModel, Field
 from sqlmodel import Session, select
 
@@ -48,6 +51,23 @@ def rehearse(ws: Workspace, flight_id: int, wish: RehearsalIn) -> RehearsalView:
     return RehearsalView(asked=asked, notes=list(dict.fromkeys(notes)))
 
 
+def play(ws: Workspace, flight_id: int, chains: Mapping[tuple[str, str], ChainSettings]) -> None:
+    """Have the bench play the planned takes of a flight, each through a chain of its own: by contender and test."""
+    with ws.writing() as session:
+        setups = load_setups(session, require(session, Flight, flight_id))
+        names = {row.id: row.name for row in setups.contenders}, {row.id: row.name for row in setups.tests}
+        wishes = [
+            {
+                "planned_id": step.id,
+                "player": 0.0,
+                "chain": asdict(chains[names[0][step.contender_id], names[1][step.test_id]]),
+            }
+            for step in open_steps(session, flight_id)
+        ]
+        ask_for(session, REHEARSAL, flight_id, wishes)
+    ws.changed("Rehearse")
+
+
 def _steps(session: Session, flight_id: int, wish: RehearsalIn) -> list[Planned]:
     if wish.planned_ids or wish.again:
         rows = session.exec(select(Planned).where(Planned.flight_id == flight_id)).all()
@@ -86,9 +106,12 @@ def _out(due: Due) -> str:
 
 def _to_play(_ws: Workspace, session: Session, due: Due) -> tasks.ToPlay:
     asked = session.get_one(Asked, due.ident)
-    setups = load_setups(session, session.get_one(Flight, asked.flight_id))
     player = float(asked.wish["player"])
-    chain, _ = _chain(setups, session.get_one(Planned, asked.wish["planned_id"]), player)
+    if "chain" in asked.wish:
+        chain = ChainSettings(**asked.wish["chain"])
+    else:
+        setups = load_setups(session, session.get_one(Flight, asked.flight_id))
+        chain, _ = _chain(setups, session.get_one(Planned, asked.wish["planned_id"]), player)
     return tasks.ToPlay(chain, _out(due), "played" if player > 0 else "re-amped")
 
 

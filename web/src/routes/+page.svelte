@@ -3,6 +3,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got } from '$lib/api/client';
 	import Empty from '$lib/parts/Empty.svelte';
+	import Example from '$lib/parts/Example.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import StepsLine from '$lib/parts/StepsLine.svelte';
 
@@ -35,9 +36,7 @@
 			comparable, measures them, and ranks them for your need and budget.
 		</p>
 		<a class="btn btn-primary" href="/flights">Start a flight</a>
-		<p class="quiet text-sm">
-			To look at a finished one first, stop Cata and start it with <code>cata demo</code>.
-		</p>
+		<Example offer />
 	</Empty>
 {:else}
 	<ul class="border rule rounded-box divide-y divide-base-300">
@@ -57,4 +56,5 @@
 			</li>
 		{/each}
 	</ul>
+	<div class="mt-4"><Example /></div>
 {/if}
