@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import base64
+import shutil
+import signal
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -132,7 +134,40 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
         yield server
 
 
+class Spares:
+    """Servers on empty data, the next of which starts while a test still runs."""
+
+    def __init__(self, folder: Path, empty: Path) -> None:
+        self._folder, self._empty, self._made = folder, empty, 0
+        self._next = self._start()
+
+    def _start(self) -> Server:
+        self._made += 1
+        data = shutil.copytree(self._empty, self._folder / str(self._made))
+        return Server("serve", Path(data))
+
+    def take(self) -> Server:
+        """One that answers."""
+        server = self._next
+        server.wait()
+        self._next = self._start()
+        return server
+
+    def close(self) -> None:
+        """End the one that nobody took."""
+        self._next.stop(signal.SIGKILL)
+
+
+@pytest.fixture(scope="session")
+def spares(tmp_path_factory: pytest.TempPathFactory, empty: Path) -> Iterator[Spares]:
+    made = Spares(tmp_path_factory.mktemp("spares"), empty)
+    yield made
+    made.close()
+
+
 @pytest.fixture
-def fresh(tmp_path: Path) -> Iterator[Server]:
-    with running("serve", tmp_path / "data") as server:
-        yield server
+def fresh(spares: Spares) -> Iterator[Server]:
+    """A server on data of its own, empty."""
+    server = spares.take()
+    yield server
+    server.stop(signal.SIGKILL)

@@ -68,6 +68,7 @@ def test_every_page_can_be_used_by_everybody_at_every_size_and_asks_nobody_else(
         wrong += serious(page, path)
         # The second theme can differ from the first in its colours only.
         page.evaluate("document.documentElement.setAttribute('data-theme', 'counter')")
+        page.wait_for_function("document.getAnimations().every((one) => one.playState !== 'running')")
         wrong += serious(page, path, ", runOnly: ['color-contrast']")
         for width, height in SMALL:
             page.set_viewport_size({"width": width, "height": height})
