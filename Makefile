@@ -58,7 +58,7 @@ check: setup
 	cd web && npm run --silent check && npm run --silent lint
 
 test: setup $(STAMPS)/system check
-	$(BIN)/pytest -n 2 --dist worksteal -m 'not certify' --ignore tests/ui tests
+	$(BIN)/pytest -n 3 --dist worksteal -m 'not certify' --ignore tests/ui tests
 	$(BIN)/pytest -m 'not certify' tests/ui
 
 # What is claimed, held in numbers: many devices, seeds, hands, damaged files.

@@ -105,6 +105,7 @@ def test_slates_come_as_sound_and_their_numbers_are_bounded(client: TestClient, 
     assert client.get("/api/slates/1000").status_code == 422
 
 
+@pytest.mark.certify
 def test_a_long_recording_is_cut_over_http(client: TestClient, flight: int, tmp_path: Path) -> None:
     client.post(f"/api/flights/{flight}/order", json={"anchors": False})
     made = session(takes=6, seconds=150, rate_hz=16_000, slates=True, seed=5)
@@ -156,6 +157,7 @@ def test_a_flight_is_ordered_on_the_command_line(client: TestClient, flight: int
     assert runner.invoke(app, ["flight", "order", "99", *data]).exit_code == 2
 
 
+@pytest.mark.certify
 def test_slate_and_cut_agree_on_the_command_line(tmp_path: Path) -> None:
     made = session(takes=3, seconds=90, rate_hz=44_100, slates=False, seed=9)
     samples = made.samples.copy()

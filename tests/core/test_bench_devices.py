@@ -53,6 +53,7 @@ def test_what_is_rendered_is_what_analysis_says(key: str, dbfs: float) -> None:
     assert thd == pytest.approx(expected.thd(60), rel=0.02, abs=5e-4)
 
 
+@pytest.mark.grid(2)
 @pytest.mark.parametrize(
     "curve",
     [soft(0.4), soft(2.0), hard(-0.3, 1.0), rounded(0.45, 0.9), uneven(0.5, 1.1), folded()],

@@ -132,7 +132,7 @@ def test_forty_takes_of_25_minutes_are_cut_within_a_millisecond_by_their_slates(
         assert not piece.flag
 
 
-@pytest.mark.grid(1)
+@pytest.mark.certify
 @pytest.mark.parametrize("seed", [11, 12])
 def test_forty_takes_of_25_minutes_are_cut_by_silence_and_what_is_wrong_is_flagged(seed: int) -> None:
     made = session(takes=40, seconds=1500, rate_hz=SEARCH_RATE_HZ, seed=seed)

@@ -38,7 +38,7 @@ def through(filters: tuple[Filter, ...], x: Floats) -> Floats:
     return x
 
 
-@pytest.mark.grid(4)
+@pytest.mark.certify
 @pytest.mark.parametrize("name", FILTERS)
 def test_the_low_end_that_goes_is_known_from_playing_alone(name: str) -> None:
     """Without a sweep the ladder's softest steps give the response, within 0.1 dB for the low end."""
@@ -91,7 +91,7 @@ CURVES = {
 }
 
 
-@pytest.mark.grid(2)
+@pytest.mark.certify
 @pytest.mark.parametrize("name", CURVES)
 def test_what_the_hardest_playing_gains_is_what_the_device_adds(name: str) -> None:
     """Harshness, tightness and sustain of the last step, against the same step without noise, clock or recorder.
@@ -121,6 +121,7 @@ def level(clip: Clip, at_s: float) -> float:
     return 10 * float(np.log10(np.mean(part**2)))
 
 
+@pytest.mark.certify
 def test_a_driven_chord_sings_on_and_a_clean_one_does_not() -> None:
     found = {
         name: device_report(as_written("ladder"), Recorder(3).record(shaped(CURVES[name])(sent_samples("ladder"))))
@@ -131,6 +132,7 @@ def test_a_driven_chord_sings_on_and_a_clean_one_does_not() -> None:
     assert abs(gained[2]) < 0.3
 
 
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("noise_dbfs", [-80.0, -72.0, -66.0, -58.0])
 @pytest.mark.parametrize("hum", [False, True])
 def test_noise_is_read_within_two_tenths_of_a_decibel(noise_dbfs: float, hum: bool) -> None:
@@ -153,7 +155,7 @@ def rings(t60_s: float, level_db: float, seed: int) -> Floats:
     return tail
 
 
-@pytest.mark.grid(3)
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("t60_s", [0.5, 0.9, 1.4, 2.0, 2.8])
 @pytest.mark.parametrize("level_db", [-6.0, -14.0])
 def test_a_reverb_gives_its_tail_and_nothing_else(t60_s: float, level_db: float) -> None:
@@ -167,6 +169,7 @@ def test_a_reverb_gives_its_tail_and_nothing_else(t60_s: float, level_db: float)
     assert report.results.code("response_db") in ("sounds_on", "level_wavers", "pitch_wavers")
 
 
+@pytest.mark.certify
 @pytest.mark.parametrize("kind", ["tremolo", "slow tremolo", "chorus", "vibrato"])
 def test_what_moves_by_itself_has_no_tail(kind: str) -> None:
     sent = sent_samples("sweep")

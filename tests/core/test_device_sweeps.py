@@ -81,6 +81,7 @@ def test_response_colour_and_low_end_are_within_their_tolerance(name: str) -> No
         assert sign.value in (None, int(np.sign(scale)))
 
 
+@pytest.mark.certify
 @pytest.mark.parametrize("seed", range(4))
 def test_bands_that_drown_are_left_out_and_the_others_are_right(seed: int) -> None:
     steep = second_order(400.0 + 100 * seed, 0.7)
@@ -117,7 +118,7 @@ def fourier(curve: Callable[[Floats], Floats], level: float) -> Floats:
     return 20 * np.log10(np.maximum(lines[1:] / lines[0], 1e-9))
 
 
-@pytest.mark.grid(3)
+@pytest.mark.certify
 @pytest.mark.parametrize("name", CURVES)
 def test_overtones_over_frequency_are_those_of_the_fourier_series(name: str) -> None:
     returned, sent, _ = come_back(shaped(CURVES[name])(sent_samples("sweep")), "sweep", seed=3)
@@ -146,7 +147,7 @@ def double_series(curve: Callable[[Floats], Floats], level: float) -> float:
     return 10 * float(np.log10(power[(a > 0) & (b > 0) & (a + b <= chords.ORDER)].sum() / own + 1e-12))
 
 
-@pytest.mark.grid(4)
+@pytest.mark.certify
 @pytest.mark.parametrize("name", CURVES)
 def test_dirt_between_the_notes_is_that_of_a_double_fourier_series(name: str) -> None:
     returned, sent, _ = come_back(shaped(CURVES[name])(sent_samples("chords")), "chords", seed=4)

@@ -49,7 +49,7 @@ def both_parts(through: Compressing, seed: int) -> tuple[Report, Report]:
     return reports[0], reports[1]
 
 
-@pytest.mark.grid(3)
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("known", COMPRESSORS, ids=lambda k: f"{k['threshold_db']:.0f} dB {k['ratio']}:1")
 def test_compressors_give_back_their_constants(known: dict[str, float]) -> None:
     tones, bursts = both_parts(Compressing(**known, makeup_db=4.0), seed=int(known["ratio"] * 10))
@@ -65,7 +65,7 @@ def test_compressors_give_back_their_constants(known: dict[str, float]) -> None:
     assert times["release_ms"] == pytest.approx(2303 * known["release_s"], rel=TIMES_SHARE)
 
 
-@pytest.mark.grid(1)
+@pytest.mark.certify
 @pytest.mark.parametrize(("dry", "kept"), [(0.0, 50.0), (0.25, 72.2), (0.5, 84.7)])
 def test_the_dry_signal_gives_dynamics_back(dry: float, kept: float) -> None:
     sent = sent_samples("tones")
@@ -147,7 +147,7 @@ REFUSED = {
 }  # fmt: skip
 
 
-@pytest.mark.grid(6)
+@pytest.mark.grid(4)
 @pytest.mark.parametrize("name", REFUSED)
 def test_what_would_make_every_reading_wrong_is_refused_with_its_reason(name: str) -> None:
     make, codes = REFUSED[name]
@@ -194,6 +194,7 @@ def test_every_part_keeps_within_its_time_and_its_own_number() -> None:
         assert all(a.end_s < b.start_s for a, b in itertools.pairwise(sections))
 
 
+@pytest.mark.certify
 def test_a_loopback_takes_the_interface_out() -> None:
     interface = scipy.signal.butter(1, 150.0, "highpass", fs=RATE_HZ)
     through = PEDALS["transparent"].render(sent_samples("sweep").astype(np.float32), {"drive": 0.0, "bass": 0.9})
@@ -212,6 +213,7 @@ def test_a_loopback_takes_the_interface_out() -> None:
         device_report(as_written("sweep"), Recorder(5).record(coloured), loopback=Clip.of(white(90000), RATE_HZ))
 
 
+@pytest.mark.certify
 def test_a_coil_is_read_against_a_flat_reference_and_not_without() -> None:
     coil = with_cable(4.5, 8200, 130, cable_m=5.0, volume_ohm=500e3, tone_ohm=500e3)
     sent = sent_samples("sweep")
@@ -230,6 +232,7 @@ def test_a_coil_is_read_against_a_flat_reference_and_not_without() -> None:
     assert alone.results.code("resonance") == "no_flat_reference"
 
 
+@pytest.mark.certify
 @pytest.mark.parametrize(("drive", "onset"), [(3.0, -6.2), (6.0, -12.2), (10.0, -16.6)])
 def test_breakup_in_playing_follows_the_drive(drive: float, onset: float) -> None:
     out = shaped(lambda x: np.clip(drive * x, -1, 1))(sent_samples("ladder"))
@@ -264,7 +267,7 @@ def test_bands_of_sweeps_and_chords_hold_19_times_in_20() -> None:
     assert 0.92 <= inside / total <= 1.0
 
 
-@pytest.mark.grid(1)
+@pytest.mark.certify
 @pytest.mark.parametrize("bend", [1.4, 2.2])
 def test_bands_of_a_chord_near_the_noise_grow_with_it(bend: float) -> None:
     """Hardly any dirt between the notes: how well the silence tells the noise is then most of the doubt."""

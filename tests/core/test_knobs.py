@@ -40,7 +40,7 @@ def known(device: str, **settings: float) -> Probe:
                  pictures={"compression by pitch": points})  # fmt: skip
 
 
-@pytest.mark.grid(2)
+@pytest.mark.certify
 @pytest.mark.parametrize(
     ("device", "knob", "place", "rest"),
     [

@@ -43,7 +43,7 @@ def evidence(index: int, name: str, clip: Clip) -> TakeEvidence:
     )
 
 
-@pytest.mark.grid(2)
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("samples", [-20011, -997, -1, 0, 1, 333, 48003])
 def test_a_reamped_take_is_placed_to_the_sample(samples: int) -> None:
     dry = take()
@@ -61,7 +61,7 @@ def test_an_inverted_take_is_told_and_a_played_one_is_not_judged() -> None:
     assert matched(clip, take(tuning_cents=-200.0, seed=5)).polarity == "cannot tell"
 
 
-@pytest.mark.grid(2)
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("ratio", [0.85, 0.97, 1.0, 1.03, 1.2])
 def test_the_tempo_ratio_is_found(ratio: float) -> None:
     clip = take()
@@ -70,7 +70,7 @@ def test_the_tempo_ratio_is_found(ratio: float) -> None:
     assert match.tempo_ratio == pytest.approx(ratio, rel=TEMPO_SHARE)
 
 
-@pytest.mark.grid(2)
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("cents", [-100.0, -14.0, 3.0, 60.0])
 def test_the_tuning_difference_is_found(cents: float) -> None:
     clip = take()
@@ -172,6 +172,7 @@ def test_a_reference_that_is_itself_off_is_the_one_that_is_found() -> None:
     assert shown_cents == pytest.approx(1200 * np.log2(0.95), abs=1.0)
 
 
+@pytest.mark.certify
 def test_findings_carry_pictures_and_become_plain_data() -> None:
     clips = [take(), take(tuning_cents=-40.0)]
     audit = audit_test([evidence(i, str(i), clip) for i, clip in enumerate(clips)])

@@ -37,7 +37,7 @@ def test_what_is_no_playing_is_refused(signal: np.ndarray, lacking: set[str]) ->
     assert analysis.readings["crest_db"] >= 0.0  # type: ignore[operator]
 
 
-@pytest.mark.grid(4)
+@pytest.mark.grid(2)
 @pytest.mark.parametrize("pedal", ["bypass", "hard-clip", "fuzz", "compressor"])
 @pytest.mark.parametrize("phrase", PHRASES)
 def test_playing_is_never_taken_for_nonsense(phrase: str, pedal: str) -> None:

@@ -42,7 +42,7 @@ COILS = [
 ]
 
 
-@pytest.mark.grid(2)
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("coil", COILS, ids=lambda c: f"{c.resonance_hz:.0f} Hz")
 def test_a_resonance_is_read_back_from_a_sweep_coil(coil: Loaded) -> None:
     sent_wave = sent_samples("sweep")
@@ -171,7 +171,7 @@ def test_playing_gives_no_resonance_where_it_cannot_be_known() -> None:
     assert code_of(moved) == "no_coil"
 
 
-@pytest.mark.grid(1)
+@pytest.mark.certify
 @pytest.mark.parametrize(("bass_mm", "treble_mm"), [(2.5, 2.5), (3.2, 3.2), (2.1, 3.0), (3.4, 2.2)])
 def test_output_and_balance_follow_the_heights(bass_mm: float, treble_mm: float) -> None:
     level = read("narrow-single", 1)
@@ -196,6 +196,7 @@ def test_repeats_of_one_hand_differ_by_less_than_the_bands_say() -> None:
     assert 0.05 < band < 1.5
 
 
+@pytest.mark.certify
 def test_strings_die_away_and_near_magnets_make_them_waver() -> None:
     far, near = read("narrow-single", 1), read("narrow-single", 3, 1.4, 1.4)
     decay = decay_db_per_s(far)
@@ -208,6 +209,7 @@ def test_strings_die_away_and_near_magnets_make_them_waver() -> None:
     assert float(worst["pitch_cents"]) > 4.0
 
 
+@pytest.mark.certify
 @pytest.mark.parametrize(
     ("make", "code"),
     [

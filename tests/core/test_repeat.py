@@ -87,7 +87,7 @@ def wet(clip: Clip, t60_s: float) -> Clip:
     return Clip.of(clip.samples[0] + scipy.signal.oaconvolve(clip.samples[0], room)[: clip.length], clip.rate_hz)
 
 
-@pytest.mark.grid(2)
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("phrase", ["offbeat", "muted-riff", "soft-to-hard"])
 @pytest.mark.parametrize("t60_s", [0.7, 1.5])
 def test_the_room_after_a_stop_is_measured(phrase: str, t60_s: float) -> None:
@@ -103,6 +103,7 @@ def test_a_note_that_rings_on_tells_nothing_of_the_room() -> None:
     assert tail_of(levels_of(Material(record(ChainSettings(phrase="lead-line"))))) is None
 
 
+@pytest.mark.certify
 def test_reverb_on_one_take_is_a_fault_and_on_all_is_none() -> None:
     dry = [record(ChainSettings(phrase="offbeat", pedal=pedal)) for pedal in ("bypass", "mid-hump", "transparent")]
 

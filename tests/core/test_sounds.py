@@ -43,7 +43,7 @@ def score(sound: str, pedal: str, phrase: str) -> float:
     return found.score
 
 
-@pytest.mark.grid(2)
+@pytest.mark.certify
 @pytest.mark.parametrize(
     ("sound", "phrase", "better", "worse"),
     [

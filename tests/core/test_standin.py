@@ -72,6 +72,7 @@ def test_a_players_unsteadiness_is_what_it_says(amount: float) -> None:
     assert moved[:, 1].std() == pytest.approx(0.06 * amount, rel=0.1)
 
 
+@pytest.mark.certify
 def test_the_dry_take_is_what_a_re_amped_chain_hears() -> None:
     settings = ChainSettings(phrase="lead-line", tuning_cents=-100.0)
     assert played(settings).notes[0].midi == PHRASES["lead-line"].notes[0].midi - 1
@@ -99,7 +100,7 @@ def test_a_stage_that_is_off_is_not_played() -> None:
     assert rehearsal("offbeat", [replace(pedal, on=True)], BRIDGE, player=0.0, seed=1)[0].pedal == "fuzz"
 
 
-@pytest.mark.grid(2)
+@pytest.mark.certify
 @pytest.mark.parametrize(
     ("kind", "text", "bench", "notes"),
     [

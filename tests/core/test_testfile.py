@@ -13,7 +13,7 @@ from cata.errors import Invalid
 from tests.conftest import declines
 
 
-@pytest.mark.grid(6)
+@pytest.mark.grid(3)
 @pytest.mark.parametrize("rate", RATES_HZ)
 @pytest.mark.parametrize("part", MARKS)
 def test_every_part_at_every_rate_is_found_by_its_slates(part: PartName, rate: int) -> None:

@@ -44,6 +44,7 @@ def level_of(share: float) -> float:
     return float(np.interp(share, found, levels))
 
 
+@pytest.mark.certify
 def test_a_soft_clipper_breaks_up_where_its_formula_says(tmp_path: Path) -> None:
     found = through(tmp_path, "tones", *soft_clip("tanh"))
     assert found.number("gain_db") == pytest.approx(0.0, abs=0.1)

@@ -25,6 +25,7 @@ from tests.tolerances import CUT_S
 SOURCE = ("synth", "9", "pluck", "E2", "synth", "9", "sine", "amod", "3", "gain", "-6")
 
 
+@pytest.mark.grid(3)
 @pytest.mark.parametrize("channels", [1, 2])
 @pytest.mark.parametrize("name", ["a.wav", "a.flac", "a.ogg", "a.mp3"])
 def test_blocks_give_what_whole_decoding_gives(
@@ -109,6 +110,7 @@ def test_a_slate_survives_a_lossy_phone_recording(tmp_path: Path, codec: str) ->
     assert found.start_s == pytest.approx(2.0, abs=0.06 if codec == "libmp3lame" else CUT_S)
 
 
+@pytest.mark.certify
 def test_takes_of_a_sampled_guitar_are_cut_out_of_talk_and_noodling(tmp_path: Path) -> None:
     """Three contenders, two tests, played by a SoundFont player; the talk between them is ours."""
     rate = 44_100

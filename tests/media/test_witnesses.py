@@ -45,7 +45,7 @@ FILES = {
 }
 
 
-@pytest.mark.grid(6)
+@pytest.mark.grid(3)
 @pytest.mark.parametrize("name", FILES)
 @pytest.mark.parametrize("rate", [44100, 48000])
 def test_loudness_and_true_peak_agree_with_ffmpeg(tmp_path: Path, name: str, rate: int) -> None:
@@ -95,6 +95,7 @@ def _midi(program: int, transpose: int) -> bytes:
     return head + b"MTrk" + len(events).to_bytes(4, "big") + bytes(events)
 
 
+@pytest.mark.certify
 @pytest.mark.parametrize("program", [OVERDRIVEN, DISTORTED])
 def test_driven_sampled_guitars_are_denser_than_the_clean_one(tmp_path: Path, program: int) -> None:
     clean = analysed(played(tmp_path / "clean.wav", CLEAN)).readings["drive_density"]
@@ -102,6 +103,7 @@ def test_driven_sampled_guitars_are_denser_than_the_clean_one(tmp_path: Path, pr
     assert float(driven) > float(clean) + 0.03  # type: ignore[arg-type]
 
 
+@pytest.mark.certify
 @pytest.mark.parametrize("transpose", [-2, 0, 3])
 def test_gain_character_is_ordered_from_playing_alone(tmp_path: Path, transpose: int) -> None:
     programs = {"clean": CLEAN, "muted": MUTED, "overdriven": OVERDRIVEN, "distorted": DISTORTED}
@@ -112,6 +114,7 @@ def test_gain_character_is_ordered_from_playing_alone(tmp_path: Path, transpose:
     assert order_of_gain({"still": {}}) == []
 
 
+@pytest.mark.certify
 def test_sampled_takes_are_matched_and_their_tuning_told(tmp_path: Path) -> None:
     clean, driven, lower = (
         features_of(Material(decode(played(tmp_path / f"{name}.wav", program, **more)).clip))

@@ -110,6 +110,7 @@ def test_slates_say_where_each_piece_goes_and_what_is_missing(ws: Workspace, tmp
     assert {step.state for step in sheet.get_order(ws, flight).steps[:1]} == {"done"}
 
 
+@pytest.mark.certify
 def test_an_interruption_keeps_every_finished_take_and_the_rest_goes_on(ws: Workspace, tmp_path: Path) -> None:
     flight, steps = ordered(ws)
     view = recorded(ws, flight, long_file(tmp_path / "day.wav", [step.number for step in steps[:4]]))
@@ -182,6 +183,7 @@ def test_the_round_trip_of_an_interface_is_read_from_its_slate(ws: Workspace) ->
     assert "not heard" in silent.reason
 
 
+@pytest.mark.certify
 def test_a_flight_is_rehearsed_and_says_where_a_stand_in_is_one(ws: Workspace) -> None:
     flight, steps = ordered(ws)
     done = rehearsing.rehearse(ws, flight, RehearsalIn(planned_ids=[steps[0].planned_id, steps[1].planned_id]))

@@ -7,7 +7,6 @@ from pathlib import Path
 import pytest
 from pydantic import ValidationError
 
-from cata.core.gear import GearKind
 from cata.errors import BadAudio, Refused
 from cata.services.evidence.files import as_text, match_as_text, match_files, measure_file
 from cata.services.standing import flight as standing_of
@@ -100,9 +99,3 @@ def test_a_matched_pair_can_be_read_as_text(tmp_path: Path) -> None:
     assert match_as_text(bad).endswith("refused: the file is empty (0 bytes)")
     with pytest.raises(BadAudio):
         match_files([tmp_path / "bad.wav", a])
-
-
-def test_kinds_of_gear_are_those_of_the_interface() -> None:
-    page = (Path(__file__).parents[2] / "web" / "src" / "routes" / "gear" / "kinds.ts").read_text()
-    for kind in GearKind.__args__:  # type: ignore[attr-defined]
-        assert f"'{kind}'" in page

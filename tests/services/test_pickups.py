@@ -92,6 +92,7 @@ def test_resonance_by_playing_needs_a_flat_or_known_reference(client: TestClient
     assert "another position" in row["resonance_missing"]
 
 
+@pytest.mark.certify
 def test_what_is_no_pickup_or_no_strings_is_told(client: TestClient, tmp_path: Path) -> None:
     pedal = client.post("/api/gear", json={"kind": "pedal", "name": "Dapp"}, headers=ORIGIN).json()["id"]
     path = tmp_path / "noise.wav"

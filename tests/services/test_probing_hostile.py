@@ -44,6 +44,7 @@ def a_probe(ws: Workspace, gear: int, tmp_path: Path, part: str = "bursts") -> i
     return probing.add_probe(ws, gear, path.name, ws.vault.add(path), ProbeIn())
 
 
+@pytest.mark.certify
 def test_a_double_click_makes_two_measurements_and_each_can_be_taken_back(ws: Workspace, tmp_path: Path) -> None:
     gear = a_pedal(ws)
     first, second = a_probe(ws, gear, tmp_path), a_probe(ws, gear, tmp_path)
@@ -56,6 +57,7 @@ def test_a_double_click_makes_two_measurements_and_each_can_be_taken_back(ws: Wo
         assert [probe.id for probe in session.exec(select(Probe)).all()] == [first]
 
 
+@pytest.mark.certify
 def test_evidence_is_worked_out_once_for_what_it_rests_on(
     ws: Workspace, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -61,6 +61,7 @@ def drop(page: Page, files: list[Path]) -> None:
     )
 
 
+@pytest.mark.certify
 def test_from_six_foreign_files_to_a_choice(browser: Browser, fresh: Server, foreign_files: list[Path]) -> None:
     page = new_page(browser, fresh.url, tapped=True)
     page.goto("/")

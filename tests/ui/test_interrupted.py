@@ -102,6 +102,7 @@ def test_a_full_disk_is_told_and_the_take_can_be_sent_again(interface: Browser, 
     assert len(httpx.get(f"{fresh.url}/api/flights/1").json()["takes"]) == 1
 
 
+@pytest.mark.certify
 def test_a_shelf_of_a_thousand_items_comes_in_pages(browser: Browser, fresh: Server) -> None:
     knob = {"key": "drive", "name": "Drive"}
     rows = [{"kind": "pedal", "name": f"Item {i:04d}", "controls": [knob]} for i in range(1000)]

@@ -46,6 +46,7 @@ def play_through(sent: Path, returned: Path, settings: dict[str, str], seed: int
     soundfile.write(str(returned), (through * 0.3 + hiss).astype(np.float32), rate, subtype="PCM_24")
 
 
+@pytest.mark.certify
 def test_a_new_user_measures_a_pedal_and_reads_the_four_questions(
     browser: Browser, fresh: Server, tmp_path: Path
 ) -> None:
@@ -124,6 +125,7 @@ def test_a_wrong_recording_says_what_is_wrong_and_the_bench_stands_in(
     assert page.problems == []  # type: ignore[attr-defined]
 
 
+@pytest.mark.certify
 def test_the_demo_compares_two_measured_items_in_words(browser: Browser, demo: Server) -> None:
     page = new_page(browser, demo.url)
     page.goto("/gear/1/measure")
