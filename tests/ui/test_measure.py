@@ -6,6 +6,7 @@ from pathlib import Path
 
 import httpx
 import numpy as np
+import pytest
 import soundfile
 from playwright.sync_api import Browser, Page, expect
 
