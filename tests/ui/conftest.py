@@ -171,3 +171,12 @@ def fresh(spares: Spares) -> Iterator[Server]:
     server = spares.take()
     yield server
     server.stop(signal.SIGKILL)
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """The demo comes last: it goes on measuring its gear for minutes, which would slow all that runs beside it."""
+    here = Path(__file__).parent
+    mine = [item for item in items if item.path.is_relative_to(here)]
+    last = [item for item in mine if "demo" in getattr(item, "fixturenames", ())]
+    order = [item for item in items if item not in mine]
+    items[:] = [*order, *(item for item in mine if item not in last), *last]

@@ -68,7 +68,7 @@ def test_every_page_can_be_used_by_everybody_at_every_size_and_asks_nobody_else(
         wrong += serious(page, path)
         # The second theme can differ from the first in its colours only.
         page.evaluate("document.documentElement.setAttribute('data-theme', 'counter')")
-        page.wait_for_function("document.getAnimations().every((one) => one.playState !== 'running')")
+        page.wait_for_function("() => document.getAnimations().every((one) => one.playState !== 'running')")
         wrong += serious(page, path, ", runOnly: ['color-contrast']")
         for width, height in SMALL:
             page.set_viewport_size({"width": width, "height": height})
@@ -186,7 +186,7 @@ def test_takes_are_moved_by_keyboard_and_undone(browser: Browser, demo: Server) 
     # At once: the change may still be on its way, and is the one that is meant.
     page.keyboard.press("Control+z")
     expect(page.get_by_text(re.compile("Undone: Place a take"))).to_be_visible()
-    page.wait_for_function("before => document.querySelector('[aria-label=Cells]').innerText === before", arg=before)
+    page.wait_for_function("(before) => document.querySelector('[aria-label=Cells]').innerText === before", arg=before)
     page.context.close()
 
 
