@@ -86,6 +86,7 @@ def test_a_take_that_a_killed_server_could_not_receive_is_kept_and_sent_when_it_
         back.stop(signal.SIGKILL)
 
 
+@pytest.mark.certify
 def test_a_full_disk_is_told_and_the_take_can_be_sent_again(interface: Browser, fresh: Server) -> None:
     a_flight(fresh.url)
     page = new_page(interface, fresh.url)

@@ -45,6 +45,7 @@ def flight(fresh: Server, tmp_path: Path) -> str:
     return address
 
 
+@pytest.mark.certify
 def test_contenders_stay_on_one_clock_on_a_busy_machine(
     browser: Browser, fresh: Server, flight: str, tmp_path: Path
 ) -> None:
@@ -67,6 +68,7 @@ def test_contenders_stay_on_one_clock_on_a_busy_machine(
     page.context.close()
 
 
+@pytest.mark.certify
 def test_a_page_that_nobody_touches_asks_for_nothing(browser: Browser, fresh: Server, flight: str) -> None:
     page = new_page(browser, fresh.url)
     page.goto("/flights/1/listen")

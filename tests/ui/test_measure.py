@@ -104,6 +104,7 @@ def test_a_new_user_measures_a_pedal_and_reads_the_four_questions(
     assert page.problems == []  # type: ignore[attr-defined]
 
 
+@pytest.mark.certify
 def test_a_wrong_recording_says_what_is_wrong_and_the_bench_stands_in(
     browser: Browser, fresh: Server, tmp_path: Path
 ) -> None:
@@ -142,6 +143,7 @@ def test_the_demo_compares_two_measured_items_in_words(browser: Browser, demo: S
     assert page.problems == []  # type: ignore[attr-defined]
 
 
+@pytest.mark.certify
 def test_a_pickup_is_heard_by_its_strings_and_raised(browser: Browser, fresh: Server, tmp_path: Path) -> None:
     specs = {"coils": 1, "inductance_h": 2.5, "dc_resistance_kohm": 6.5, "position": "bridge"}
     httpx.post(f"{fresh.url}/api/gear", json={"kind": "pickup", "name": "Reed Single", "specs": specs})

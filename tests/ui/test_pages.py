@@ -141,6 +141,7 @@ def test_the_tray_plays_on_and_answers_to_keys_on_every_page(browser: Browser, d
     page.context.close()
 
 
+@pytest.mark.certify
 def test_a_loop_wraps_without_a_click_or_a_gap(browser: Browser, demo: Server) -> None:
     page = new_page(browser, demo.url, tapped=True)
     open_at(page, "/flights/1/listen")

@@ -167,6 +167,7 @@ def test_a_shelf_file_is_mapped_before_it_is_read(page: Page, tmp_path: Path) ->
     expect(page.get_by_role("alert").filter(has_text="one column must be the name")).to_be_visible()
 
 
+@pytest.mark.certify
 def test_cuts_are_typed_sent_elsewhere_and_left_out(page: Page, fresh: Server, tmp_path: Path) -> None:
     httpx.post(f"{fresh.url}/api/flights/1/tests", json={"name": "Riff"})
     httpx.post(f"{fresh.url}/api/flights/1/order", json={"anchors": False}, timeout=60)
