@@ -7,6 +7,7 @@ import time
 from pathlib import Path
 
 import numpy as np
+import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.conftest import Server
