@@ -130,7 +130,7 @@ def test_a_full_disk_is_told_and_loses_nothing(
         patch.setattr(Vault, "keep", full)
         answer = upload(client, ident, "b.wav", body)
     assert answer.status_code == 507
-    assert "disk is full" in answer.json()["detail"]
+    assert answer.json()["code"] == "disk_full"
     assert upload(client, ident, "c.wav", body).status_code == 201
     assert len(client.get(f"/api/flights/{ident}").json()["takes"]) == 2
 
@@ -141,7 +141,7 @@ def test_an_upload_over_the_limit_is_refused(tmp_path: Path) -> None:
     with TestClient(create_app(workspace), base_url="http://127.0.0.1:8765") as client:
         answer = upload(client, flight(client)["id"], "a.wav", write_take(tmp_path / "a.wav").read_bytes())
     assert answer.status_code == 422
-    assert "larger than" in answer.json()["detail"]
+    assert answer.json()["code"] == "too_large"
 
 
 def test_the_table_is_edited_in_place_and_undone(client: TestClient) -> None:
@@ -171,7 +171,7 @@ def test_a_knob_is_set_as_people_write_it(client: TestClient) -> None:
     assert (
         client.patch(url, json={"settings": {"gain": "2:30"}}).json()["contenders"][0]["settings"][0]["text"] == "2:30"
     )
-    assert "write 0 to 10" in client.patch(url, json={"settings": {"gain": "13"}}).json()["detail"]
+    assert client.patch(url, json={"settings": {"gain": "13"}}).json()["code"] == "bad_position"
     client.post(f"/api/gear/{item['id']}/prices", json={"kind": "used", "price_minor": 9900})
     priced = client.get(f"/api/flights/{ident}").json()["contenders"][0]
     assert (priced["price_minor"], priced["own_price"]) == (9900, False)

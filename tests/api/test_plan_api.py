@@ -126,7 +126,7 @@ def test_a_long_recording_is_cut_over_http(client: TestClient, flight: int, tmp_
 def test_latency_without_a_tone_says_what_to_do(client: TestClient, tmp_path: Path) -> None:
     answer = client.post("/api/latency", content=noise_file(tmp_path / "n.wav").read_bytes()).json()
     assert answer["latency_ms"] is None
-    assert "connect an output" in answer["reason"]
+    assert answer["code"] == "tone_not_heard"
 
 
 runner = CliRunner()

@@ -63,7 +63,7 @@ def test_an_empty_file_and_a_missing_one(tmp_path: Path) -> None:
 
 def test_a_text_file_named_wav(tmp_path: Path) -> None:
     (tmp_path / "a.wav").write_text("Strings to buy: 10-46.\n" * 50)
-    assert "not a readable" in refused(tmp_path / "a.wav").message
+    assert refused(tmp_path / "a.wav").code == "not_audio"
 
 
 @pytest.mark.parametrize("subtype", ["PCM_16", "PCM_24", "FLOAT"])
@@ -88,7 +88,7 @@ def test_a_truncated_aiff_and_a_damaged_flac(tmp_path: Path) -> None:
 def test_samples_that_are_no_numbers(tmp_path: Path, bad: float) -> None:
     samples = TONE.copy()
     samples[0, 100] = bad
-    assert "1 samples are not numbers" in refused(written(tmp_path / "a.wav", "FLOAT", samples=samples)).message
+    assert refused(written(tmp_path / "a.wav", "FLOAT", samples=samples)).code == "not_finite"
 
 
 @pytest.mark.parametrize("count", [0, 1])
@@ -99,7 +99,7 @@ def test_no_sample_or_one(tmp_path: Path, count: int) -> None:
 def test_surround_needs_a_choice_of_two_channels(tmp_path: Path) -> None:
     eight = np.vstack([TONE] * 4)
     path = written(tmp_path / "a.wav", "PCM_16", samples=eight)
-    assert "8 channels" in refused(path).message
+    assert refused(path).code == "channels"
     assert decode(path, Limits(pick=(2, 3))).clip.channels == 2
 
 
@@ -109,7 +109,7 @@ def test_a_header_that_claims_two_gigabytes(tmp_path: Path) -> None:
     at = data.index(b"data") + 4
     data[at : at + 4] = struct.pack("<I", 2_000_000_000)
     path.write_bytes(bytes(data))
-    assert "2,000,000,000 bytes" in refused(path).message
+    assert refused(path).code == "truncated"
 
 
 def test_hours_of_audio_are_refused_by_the_header(tmp_path: Path) -> None:

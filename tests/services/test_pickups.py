@@ -100,11 +100,11 @@ def test_what_is_no_pickup_or_no_strings_is_told(client: TestClient, tmp_path: P
     body = path.read_bytes()
     wrong = client.post(f"/api/gear/{pedal}/strings", params={"name": "a.wav"}, content=body, headers=ORIGIN)
     assert wrong.status_code == 422
-    assert "is no pickup" in wrong.text
+    assert wrong.json()["code"] == "no_pickup"
     half = {"name": "a.wav", "tone_mv": 100}
     single = pickup(client, "Elm Single")
     lacking = client.post(f"/api/gear/{single}/strings", params=half, content=body, headers=ORIGIN)
-    assert "needs both" in lacking.text
+    assert lacking.json()["code"] == "half_calibrated"
     drop(client, single, path)
     settle(client)
     row = client.get(f"/api/gear/{single}/strings").json()["rows"][0]

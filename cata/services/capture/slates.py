@@ -22,8 +22,10 @@ def measure_latency(ws: Workspace, path: Path) -> LatencyView:
     try:
         found = ws.ask(HEAR_SLATE, ws.inside(path))
     except Refused as error:
-        return LatencyView(latency_ms=None, confidence=0.0, reason=error.message)
+        return LatencyView(latency_ms=None, confidence=0.0, reason=error.message, code=error.code)
     latency = (found.start_s - LATENCY_PLAYED_AT_S) * 1000
     if latency < 0:
-        return LatencyView(latency_ms=None, confidence=0.0, reason="the tone was heard before it was played")
-    return LatencyView(latency_ms=round(latency, 2), confidence=found.confidence, reason="")
+        return LatencyView(
+            latency_ms=None, confidence=0.0, reason="the tone was heard before it was played", code="too_early"
+        )
+    return LatencyView(latency_ms=round(latency, 2), confidence=found.confidence, reason="", code="")

@@ -55,3 +55,4 @@ class LatencyView(BaseModel):
     latency_ms: float | None
     confidence: float
     reason: str
+    code: str

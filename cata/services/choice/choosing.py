@@ -8,6 +8,7 @@ from cata.core.brief import Need
 from cata.core.choose.fit import TakeReadings
 from cata.core.choose.ranking import Candidate, Ranked, rank
 from cata.core.money import show_price
+from cata.said import Said, said
 from cata.services.choice.briefs import spendable_text
 from cata.services.choice.views import ChoiceView, RankedView
 from cata.services.flights.rows import tests_of
@@ -54,12 +55,15 @@ def choose(ws: Workspace, flight_id: int, need: Need | None = None) -> ChoiceVie
         contenders = contender_views(session, flight_id)
         ranked = rank(wanted, candidates(session, flight_id, contenders, wanted.currency))
     by_id = {contender.id: contender for contender in contenders}
+    verdict, certainty = _verdict(ranked, wanted), _certainty(ranked)
     return ChoiceView(
         flight_id=flight_id,
         flight_name=flight.name,
         ranked=[_view(entry, by_id[entry.candidate.ident], wanted) for entry in ranked],
-        sentence=_sentence(ranked, wanted),
-        certainty=_certainty(ranked),
+        sentence=verdict.words,
+        code=verdict.code,
+        certainty=certainty.words,
+        certainty_code=certainty.code,
         spendable_text=spendable_text(wanted),
     )
 
@@ -86,31 +90,35 @@ def _view(entry: Ranked, contender: ContenderView, need: Need) -> RankedView:
     )
 
 
-def _sentence(ranked: list[Ranked], need: Need) -> str:
+def _verdict(ranked: list[Ranked], need: Need) -> Said:
     able = [entry for entry in ranked if entry.score is not None and not entry.over_minor]
     if not ranked:
-        return "No contenders yet."
+        return Said("no_contenders", "No contenders yet.")
     if not need.sounds:
-        return "The brief names no sounds yet, so only prices can be compared."
+        return Said("no_sounds", "The brief names no sounds yet, so only prices can be compared.")
     if not able:
-        over = all(entry.over_minor for entry in ranked)
-        return "Every contender costs more than can be spent." if over else "No take has readings yet."
+        if all(entry.over_minor for entry in ranked):
+            return Said("all_over_budget", "Every contender costs more than can be spent.")
+        return Said("no_readings", "No take has readings yet.")
     best = able[0]
     left = f" and leaves {show_price(best.left_minor, need.currency)}" if best.left_minor is not None else ""
-    return f"{best.candidate.name} comes first{left}."
+    return Said("ranked", f"{best.candidate.name} comes first{left}.")
 
 
-def _certainty(ranked: list[Ranked]) -> str:
+def _certainty(ranked: list[Ranked]) -> Said:
     able = sorted((e for e in ranked if e.score is not None and not e.over_minor), key=lambda e: -e.best_share)
     if not able:
-        return ""
+        return Said("", "")
     share = able[0].best_share
     if len(able) == 1:
-        return "It is the only one that can be judged within the budget."
+        return Said("only", "It is the only one that can be judged within the budget.")
     if share >= CLEAR:
-        return f"Clear: first in {share * 100:.0f} of 100 draws within what the readings can be off."
-    word = "Likely" if share >= LIKELY else "Open"
-    return (
+        return said("clear", "Clear: first in {of_100:.0f} of 100 draws within what the readings can be off.",
+                    of_100=share * 100)  # fmt: skip
+    code, word = ("likely", "Likely") if share >= LIKELY else ("open", "Open")
+    return Said(
+        code,
         f"{word}: {able[0].candidate.name} is first in {share * 100:.0f} of 100 draws, "
-        f"{able[1].candidate.name} in {able[1].best_share * 100:.0f}. Let your ears decide."
+        f"{able[1].candidate.name} in {able[1].best_share * 100:.0f}. Let your ears decide.",
+        {"of_100": share * 100},
     )

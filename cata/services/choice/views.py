@@ -29,13 +29,18 @@ class RankedView(BaseModel):
 
 
 class ChoiceView(BaseModel):
-    """The ranking of a flight for a need."""
+    """The ranking of a flight for a need.
+
+    ``code``: ranked, or why not; ``certainty_code``: only, clear, likely, open, empty where nothing is ranked.
+    """
 
     flight_id: int
     flight_name: str
     ranked: list[RankedView]
     sentence: str
+    code: str
     certainty: str
+    certainty_code: str
     spendable_text: str
 
 
