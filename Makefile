@@ -1,6 +1,6 @@
 # Everything that is done to Cata. `make demo` and `make test` need nothing before them but Python 3.11, Node 20 and apt.
 .DELETE_ON_ERROR:
-.PHONY: setup demo serve test certify check bench screenshots wheel clean
+.PHONY: setup demo serve test certify check check-python check-web bench screenshots wheel clean
 
 PYTHON ?= python3
 BIN := .venv/bin
@@ -51,14 +51,19 @@ $(STAMPS)/system: tools/system-packages
 	@mkdir -p $(STAMPS) && touch $@
 
 check: setup
+	@$(MAKE) --no-print-directory -j2 check-python check-web
+
+check-python:
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+
+check-web:
 	cd web && npm run --silent check && npm run --silent lint
 
 test: setup $(STAMPS)/system check
-	$(BIN)/pytest -n 3 --dist worksteal -m 'not certify' --ignore tests/ui tests
+	$(BIN)/pytest -n 4 --dist worksteal -m 'not certify' --ignore tests/ui tests
 	$(BIN)/pytest -m 'not certify' tests/ui
 
 # What is claimed, held in numbers: many devices, seeds, hands, damaged files.

@@ -29,7 +29,8 @@ def run(*command: str | Path) -> str:
 
 
 def sox_file(path: Path, *effects: str, rate: int = 48000, channels: int = 2) -> Path:
-    run("sox", "-n", "-r", str(rate), "-c", str(channels), "-b", "24", path, *effects)
+    # -R: the same noise each time.
+    run("sox", "-R", "-n", "-r", str(rate), "-c", str(channels), "-b", "24", path, *effects)
     return path
 
 

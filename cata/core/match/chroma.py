@@ -6,7 +6,6 @@ import numpy as np
 import numpy.typing as npt
 
 from cata.core.measure import frames
-from cata.core.measure.drive import blackman_harris
 from cata.core.measure.material import QUARTER_RATE_HZ, Material
 
 CHROMA_SIZE, CHROMA_HOP_S = 2048, 0.1
@@ -21,7 +20,8 @@ def chroma_of(material: Material) -> Floats:
     used = np.flatnonzero((hz >= CHROMA_HZ[0]) & (hz <= CHROMA_HZ[1]))
     padded = np.pad(material.reduced.quarter, (CHROMA_SIZE // 2, CHROMA_SIZE // 2))
     rows = [
-        s[:, : used[-1] + 2] for s in frames.batches(padded, blackman_harris(CHROMA_SIZE), int(CHROMA_HOP_S * rate))
+        s[:, : used[-1] + 2]
+        for s in frames.batches(padded, frames.blackman_harris(CHROMA_SIZE), int(CHROMA_HOP_S * rate))
     ]
     power = frames.power(np.concatenate(rows)).astype(np.float64)
     # Peaks only: their places come from a parabola, far finer than a bin.

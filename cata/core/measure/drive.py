@@ -42,13 +42,6 @@ OTHER_LINES = np.array([k for k in range(1, LINES) if math.gcd(k, 6) == 1], dtyp
 Floats = npt.NDArray[np.float64]
 
 
-def blackman_harris(size: int) -> Audio:
-    """Four-term Blackman-Harris window, periodic (Harris 1978)."""
-    x = 2 * np.pi * np.arange(size) / size
-    w = 0.35875 - 0.48829 * np.cos(x) + 0.14128 * np.cos(2 * x) - 0.01168 * np.cos(3 * x)
-    return np.asarray(w, dtype=np.float32)
-
-
 def cell_edges(rate_hz: int) -> npt.NDArray[np.intp]:
     """Bin numbers at the edges of the 1/12-octave cells from 300 Hz to 6 kHz."""
     count = int(CELLS_PER_OCTAVE * math.log2(HIGH_HZ / LOW_HZ))
@@ -87,7 +80,7 @@ def drive_density(material: Material) -> Outcome:
         return refused(
             said("high_notes", "only notes above 300 Hz: their partials lie too far apart to tell drive from pitch")
         )
-    edges, window = cell_edges(HALF_RATE_HZ), blackman_harris(SIZE)
+    edges, window = cell_edges(HALF_RATE_HZ), frames.blackman_harris(SIZE)
     first, widths = int(edges[0]), np.diff(edges).astype(np.float32)
     rows = _loud_frames(material)
     density: list[Audio] = []

@@ -37,6 +37,11 @@ def batches(
         yield scipy.fft.rfft(part * window, axis=1, overwrite_x=True)
 
 
+def blackman_harris(size: int) -> Audio:
+    """Four-term Blackman-Harris window, periodic (Harris 1978)."""
+    return np.asarray(scipy.signal.windows.blackmanharris(size, sym=False), dtype=np.float32)
+
+
 def power(spectrum: npt.NDArray[np.complex64]) -> Audio:
     """|X|² without the square root and the temporary of ``abs``."""
     flat = spectrum.view(np.float32)

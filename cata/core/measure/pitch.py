@@ -6,7 +6,6 @@ import numpy as np
 import numpy.typing as npt
 
 from cata.core.measure import frames
-from cata.core.measure.drive import blackman_harris
 from cata.core.measure.material import QUARTER_RATE_HZ, Material
 from cata.core.measure.nonsense import no_notes
 from cata.core.measure.outcome import Outcome, measured, refused, too_short
@@ -30,7 +29,7 @@ def find_peaks(signal: npt.NDArray[np.float32], rate_hz: int) -> Peaks:
     """
     bin_hz = rate_hz / SIZE
     low, high = int(LOW_HZ / bin_hz), int(HIGH_HZ / bin_hz) + 1
-    spectra = np.concatenate([s[:, : high + 2] for s in frames.batches(signal, blackman_harris(SIZE), HOP)])
+    spectra = np.concatenate([s[:, : high + 2] for s in frames.batches(signal, frames.blackman_harris(SIZE), HOP)])
     levels = 10 * np.log10(frames.power(spectra).astype(np.float64) + 1e-30)
     tops = levels[:, low:].max(axis=1)
     levels = levels[tops > np.percentile(tops, 95) - FRAME_RANGE_DB]

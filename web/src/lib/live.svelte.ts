@@ -7,11 +7,18 @@ type Event =
 	| { kind: 'done'; flight_id: number; what: string }
 	| { kind: 'progress'; flight_id: number; state: string; done?: number; total?: number };
 
+/** Questions about one flight: the second part of their key is its number. */
+const OF_FLIGHT = new Set(['flight', 'plan', 'order', 'match', 'readings', 'choice', 'recordings']);
+/** Questions that any flight's work may change the answer of. */
+const OF_ANY = new Set(['flights', 'recording', 'evidence', 'gear', 'fingerprints']);
+
 class Live {
 	connected = $state(true);
 	progress = $state<Record<number, Progress>>({});
 	#source: EventSource | null = null;
 	#due: ReturnType<typeof setTimeout> | null = null;
+	/** Flights whose work went on since the last look; null where anything may have changed. */
+	#flights: Set<number> | null = new Set();
 
 	open() {
 		if (this.#source) return;
@@ -19,6 +26,7 @@ class Live {
 		this.#source.onopen = () => {
 			this.connected = true;
 			// What happened before somebody listened was told to nobody.
+			this.#flights = null;
 			this.#refresh();
 		};
 		this.#source.onerror = () => (this.connected = false);
@@ -35,6 +43,8 @@ class Live {
 			const { flight_id, state, done = 0, total = 0 } = event;
 			this.progress = { ...this.progress, [flight_id]: { state, done, total } };
 		}
+		if (event.kind === 'changed' || !event.flight_id) this.#flights = null;
+		else this.#flights?.add(event.flight_id);
 		// A batch of takes gives many events; one look at the server after them is enough.
 		this.#due ??= setTimeout(() => this.#refresh(), 150);
 	}
@@ -42,7 +52,14 @@ class Live {
 	#refresh() {
 		if (this.#due) clearTimeout(this.#due);
 		this.#due = null;
-		void queries.invalidateQueries();
+		const flights = this.#flights;
+		this.#flights = new Set();
+		void queries.invalidateQueries({
+			predicate: ({ queryKey: [what, which] }) =>
+				flights === null ||
+				OF_ANY.has(String(what)) ||
+				(OF_FLIGHT.has(String(what)) && (what === 'choice' || flights.has(Number(which))))
+		});
 	}
 }
 
