@@ -64,6 +64,6 @@ def test_a_damaged_file_is_read_or_refused(name: str, tmp_path: Path) -> None:
         assert time.monotonic() - begun < SLOW_S
         (tmp_path / file).unlink()
     assert refused + read == 250
-    # FLAC and OGG have sums that tell nearly every damage, MP3 has none at all.
-    assert read >= 1
+    # How many of which is the format's affair: OGG sums up every page, MP3 nothing at all.
+    assert read >= 5 or name in ("a.flac", "a.ogg")
     assert refused >= 5 or name == "a.mp3"
