@@ -51,7 +51,7 @@ def test_a_damaged_file_is_read_or_refused(name: str, tmp_path: Path) -> None:
     for number in range(250):
         file = f"{number}-{name}"
         (tmp_path / file).write_bytes(damaged(data, rng))
-        begun = time.monotonic()
+        begun = time.process_time()
         try:
             INSPECT.run(Look(file, 1800.0), desk)
             analysis = ANALYSE.run(ToAnalyse(file, "copy.flac", "copy.npz"), desk).results
@@ -61,7 +61,7 @@ def test_a_damaged_file_is_read_or_refused(name: str, tmp_path: Path) -> None:
             read += 1
         except BadAudio:
             refused += 1
-        assert time.monotonic() - begun < SLOW_S
+        assert time.process_time() - begun < SLOW_S
         (tmp_path / file).unlink()
     assert refused + read == 250
     # How many of which is the format's affair: OGG sums up every page, MP3 nothing at all.
