@@ -208,13 +208,12 @@ def read_number(text: str) -> float:
 def _scaled(field: Field, text: str) -> float:
     match = NUMBER.fullmatch(text.strip())
     if match is None:
-        raise Invalid(
-            f"{field.name}: write a number{f' in {field.unit}' if field.unit else ''}; got {text!r}", "no_number"
-        )
+        wanted = f"a number in {field.unit}" if field.unit else "a number"
+        raise Invalid(f"{field.name}: write {wanted}; got {text!r}", "no_number")
     number, unit = read_number(match[1]), match[2].strip()
-    if not unit or not field.unit:
-        if unit:
-            raise Invalid(f"{field.name} is a plain number; got {text!r}", "no_unit")
+    if unit and not field.unit:
+        raise Invalid(f"{field.name} is a plain number; got {text!r}", "no_unit")
+    if not unit:
         return number
     base = field.unit.split("/")[0]
     known = SAME_UNIT.get(unit.casefold(), unit).split("/")[0]
@@ -246,10 +245,8 @@ def read_value(field: Field, value: object) -> Value:
     if field.type in ("number", "whole"):
         number = float(value) if isinstance(value, (int, float)) else _scaled(field, str(value))
         if not field.low <= number <= field.high:
-            raise Invalid(
-                f"{field.name} lies between {field.low:g} and {field.high:g} {field.unit}".strip() + f"; got {value}",
-                "out_of_range",
-            )
+            span = f"{field.low:g} and {field.high:g} {field.unit}".strip()
+            raise Invalid(f"{field.name} lies between {span}; got {value}", "out_of_range")
         if field.type == "whole" and number != int(number):
             raise Invalid(f"{field.name} is a whole number; got {value}", "no_whole_number")
         return round(number, 6)
@@ -292,9 +289,8 @@ def show_value(field: Field, value: Value) -> str:
     """A value with its unit, as a person reads it."""
     if field.type == "flag":
         return "yes" if value else "no"
-    if isinstance(value, (int, float)) and not isinstance(value, bool):
-        return f"{value:g} {field.unit}".strip()
-    return str(value)
+    number = isinstance(value, (int, float)) and not isinstance(value, bool)
+    return f"{value:g} {field.unit}".strip() if number else str(value)
 
 
 def shown(kind: GearKind, specs: Mapping[str, Value]) -> list[tuple[str, str]]:

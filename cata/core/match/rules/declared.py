@@ -42,19 +42,17 @@ def differs(name: str, unwanted: Sequence[tuple[str, str]], voiced: Collection[s
     ]
 
 
+def _listed(things: Sequence[str], more: str = "") -> str:
+    """The first few of many; ``more`` is what the others are called."""
+    left = len(things) - SHOWN
+    rest = f" and {plural(left, more) if more else f'{left} more'}" if left > 0 else ""
+    return ", ".join(things[:SHOWN]) + rest
+
+
 def not_written_down(missing: Sequence[str]) -> list[Declared]:
     """What nobody will be able to repeat."""
-    if not missing:
-        return []
-    more = f" and {len(missing) - SHOWN} more" if len(missing) > SHOWN else ""
-    return [
-        Declared(
-            "not_written_down",
-            "note",
-            f"Not written down: {', '.join(missing[:SHOWN])}{more}.",
-            "Write it down on the plan while the room still stands: later nobody can check or repeat it.",
-        )
-    ]
+    advice = "Write it down on the plan while the room still stands: later nobody can check or repeat it."
+    return [Declared("not_written_down", "note", f"Not written down: {_listed(missing)}.", advice)] if missing else []
 
 
 def no_answer(name: str, test: str, knobs: Sequence[str]) -> list[Declared]:
@@ -88,15 +86,6 @@ def used_otherwise(name: str, used: Mapping[str, str]) -> list[Declared]:
 
 def drifted(changes: Sequence[str]) -> list[Declared]:
     """The anchor is not at the end what it was at the beginning; what changed in words, the most first."""
-    if not changes:
-        return []
-    rest = f" and {plural(len(changes) - SHOWN, 'more reading')}" if len(changes) > SHOWN else ""
-    return [
-        Declared(
-            "drift",
-            "check",
-            f"The anchor moved from its first to its last take: {', '.join(changes[:SHOWN])}{rest}.",
-            "Something changed meanwhile (valves, strings, hands, microphone). Compare takes close in time, "
-            "or record again.",
-        )
-    ]
+    text = f"The anchor moved from its first to its last take: {_listed(changes, 'more reading')}."
+    advice = "Something changed meanwhile (valves, strings, hands, microphone): compare takes close in time, or redo."
+    return [Declared("drift", "check", text, advice)] if changes else []

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from cata.core.measure.device import bands, tones
+from cata.core.measure.device import bands, character, tones
 from cata.core.measure.device.loopback import Loop
 from cata.core.measure.device.report import Points, Report, number, points
 from cata.core.measure.device.returned import Returned, Sent
@@ -87,8 +87,10 @@ def tone_readings(ladder: tones.Ladder, nominal: float) -> dict[str, Outcome]:
     three = onsets[3]
     if isinstance(three.value, float):
         found["headroom_db"] = measured(three.value - nominal, three.flag, three.bound)
-        found["slope_above_db_per_db"] = refused(AT_LOWEST) if three.bound else tones.slope_above(ladder, three.value)
-        found["even_odd_db"] = tones.even_odd_db(ladder, three.value)
+        found["slope_above_db_per_db"] = (
+            refused(AT_LOWEST) if three.bound else character.slope_above(ladder, three.value)
+        )
+        found["even_odd_db"] = character.even_odd_db(ladder, three.value)
     else:
         for key in ("headroom_db", "slope_above_db_per_db", "even_odd_db"):
             found[key] = refused(three.refusal or NOT_MEASURED)
@@ -99,7 +101,7 @@ def tone_readings(ladder: tones.Ladder, nominal: float) -> dict[str, Outcome]:
         else refused(said("no_gain", "without a small-signal gain"))
     )
     found["knee_db"] = _knee(onsets[1], onsets[10])
-    found["touch_db_per_db"] = tones.touch(ladder, nominal)
+    found["touch_db_per_db"] = character.touch(ladder, nominal)
     return found
 
 

@@ -8,6 +8,18 @@
 	let { brief, need, save }: { brief: Brief; need: Need; save: (change: Partial<Need>) => unknown } = $props();
 	const meta = useMeta();
 	const limits = $derived(meta.data?.limits);
+	const MONEY = [
+		['budget_minor', 'Budget'],
+		['reserve_minor', 'Reserve']
+	] as const;
+	const TEXTS = [
+		['own_rig', 'Own rig'],
+		['must_haves', 'Must have']
+	] as const;
+	const bounds = $derived([
+		['loudness_limit_dba', 'Loudness limit, dB(A)', limits?.loudness_dba],
+		['carry_limit_kg', 'Heaviest piece, kg', limits?.carry_kg]
+	] as const);
 
 	function amount(text: string): number | null | undefined {
 		if (!text.trim()) return null;
@@ -36,72 +48,46 @@
 		</select>
 	</label>
 	<div class="grid grid-cols-2 gap-3">
-		<label class="flex flex-col text-sm"
-			>Budget, {need.currency}
-			<input
-				class="input figures"
-				inputmode="decimal"
-				placeholder="none"
-				value={fromMinor(need.budget_minor, brief.decimals)}
-				onchange={(event) => {
-					const v = amount(event.currentTarget.value);
-					if (v !== undefined) void save({ budget_minor: v });
-				}} />
-		</label>
-		<label class="flex flex-col text-sm"
-			>Reserve, {need.currency}
-			<input
-				class="input figures"
-				inputmode="decimal"
-				value={fromMinor(need.reserve_minor, brief.decimals)}
-				onchange={(event) => {
-					const v = amount(event.currentTarget.value);
-					if (v !== undefined) void save({ reserve_minor: v ?? 0 });
-				}} />
-		</label>
+		{#each MONEY as [key, name] (key)}
+			<label class="flex flex-col text-sm"
+				>{name}, {need.currency}
+				<input
+					class="input figures"
+					inputmode="decimal"
+					placeholder="none"
+					value={fromMinor(need[key], brief.decimals)}
+					onchange={(event) => {
+						const v = amount(event.currentTarget.value);
+						if (v !== undefined) void save({ [key]: key === 'reserve_minor' ? (v ?? 0) : v });
+					}} />
+			</label>
+		{/each}
 	</div>
 	<p class="text-sm quiet">
 		The reserve is kept back for cable, picks, a bag and strings: what is forgotten is what breaks the budget.
 	</p>
 	<div class="grid grid-cols-2 gap-3">
-		<label class="flex flex-col text-sm"
-			>Loudness limit, dB(A)
-			<input
-				class="input figures"
-				type="number"
-				min={limits?.loudness_dba.low}
-				max={limits?.loudness_dba.high}
-				value={need.loudness_limit_dba}
-				onchange={(event) =>
-					save({
-						loudness_limit_dba: event.currentTarget.value ? Number(event.currentTarget.value) : null
-					})} />
-		</label>
-		<label class="flex flex-col text-sm"
-			>Heaviest piece, kg
-			<input
-				class="input figures"
-				type="number"
-				min={limits?.carry_kg.low}
-				max={limits?.carry_kg.high}
-				value={need.carry_limit_kg}
-				onchange={(event) =>
-					save({ carry_limit_kg: event.currentTarget.value ? Number(event.currentTarget.value) : null })} />
-		</label>
+		{#each bounds as [key, name, range] (key)}
+			<label class="flex flex-col text-sm"
+				>{name}
+				<input
+					class="input figures"
+					type="number"
+					min={range?.low}
+					max={range?.high}
+					value={need[key]}
+					onchange={(event) => save({ [key]: event.currentTarget.value ? Number(event.currentTarget.value) : null })} />
+			</label>
+		{/each}
 	</div>
-	<label class="flex flex-col text-sm"
-		>Own rig<textarea
-			class="textarea"
-			rows="2"
-			value={need.own_rig}
-			onchange={(event) => save({ own_rig: event.currentTarget.value })}></textarea
-		></label>
-	<label class="flex flex-col text-sm"
-		>Must have<textarea
-			class="textarea"
-			rows="2"
-			value={need.must_haves}
-			onchange={(event) => save({ must_haves: event.currentTarget.value })}></textarea
-		></label>
+	{#each TEXTS as [key, name] (key)}
+		<label class="flex flex-col text-sm"
+			>{name}<textarea
+				class="textarea"
+				rows="2"
+				value={need[key]}
+				onchange={(event) => save({ [key]: event.currentTarget.value })}></textarea
+			></label>
+	{/each}
 	{#if brief.caution}<p class="text-sm border-l-4 border-error pl-3">{brief.caution}</p>{/if}
 </section>

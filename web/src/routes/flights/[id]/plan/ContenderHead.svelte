@@ -1,14 +1,12 @@
 <script lang="ts">
 	/** A contender of a plan: its name and place, price, knobs, and what differs for it. */
-	import ArrowDown from '@lucide/svelte/icons/arrow-down';
-	import ArrowUp from '@lucide/svelte/icons/arrow-up';
-	import Trash2 from '@lucide/svelte/icons/trash-2';
 	import type { Contender } from '$lib/api/client';
 	import Knob from '$lib/parts/Knob.svelte';
 	import NameField from '$lib/parts/NameField.svelte';
 	import PriceField from '$lib/parts/PriceField.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import type { FlightState } from '../flight.svelte';
+	import Arrange from './Arrange.svelte';
 	import Differences from './Differences.svelte';
 	import type { PlanState } from './plan.svelte';
 
@@ -26,20 +24,13 @@
 				label="Name of contender {i + 1}"
 				strong
 				onchange={(name) => flight.changeContender(one.id, { name })} /></span>
-		<button
-			class="btn btn-ghost btn-xs btn-square"
-			disabled={i === 0}
-			onclick={() => flight.moveContender(one.id, i - 1)}
-			aria-label="Move {one.name} up"><ArrowUp size={13} /></button>
-		<button
-			class="btn btn-ghost btn-xs btn-square"
-			disabled={i === data.contenders.length - 1}
-			onclick={() => flight.moveContender(one.id, i + 1)}
-			aria-label="Move {one.name} down"><ArrowDown size={13} /></button>
-		<button
-			class="btn btn-ghost btn-xs btn-square"
-			onclick={() => flight.removeContender(one.id)}
-			aria-label="Remove contender {one.name}"><Trash2 size={13} /></button>
+		<Arrange
+			what="contender"
+			name={one.name}
+			place={i}
+			of={data.contenders.length}
+			onmove={(place) => flight.moveContender(one.id, place)}
+			onremove={() => flight.removeContender(one.id)} />
 	</div>
 	<div class="flex items-center gap-3 pl-8 text-sm flex-wrap">
 		{#if !one.is_bypass}

@@ -1,11 +1,9 @@
 <script lang="ts">
 	/** The tests of a plan: named, moved, taken out, and the sound each of them stands for. */
-	import ArrowLeft from '@lucide/svelte/icons/arrow-left';
-	import ArrowRight from '@lucide/svelte/icons/arrow-right';
-	import Trash2 from '@lucide/svelte/icons/trash-2';
 	import { useMeta } from '$lib/meta';
 	import NameField from '$lib/parts/NameField.svelte';
 	import type { FlightState } from '../flight.svelte';
+	import Arrange from './Arrange.svelte';
 
 	let { flight }: { flight: FlightState } = $props();
 	const data = $derived(flight.data!);
@@ -24,20 +22,13 @@
 		{#each data.tests as one, i (one.id)}
 			<th scope="col" class="text-left px-1 pb-1 min-w-40 font-normal">
 				<span class="flex items-center">
-					<button
-						class="btn btn-ghost btn-xs btn-square"
-						disabled={i === 0}
-						onclick={() => flight.moveTest(one.id, i - 1)}
-						aria-label="Move {one.name} left"><ArrowLeft size={13} /></button>
-					<button
-						class="btn btn-ghost btn-xs btn-square"
-						disabled={i === data.tests.length - 1}
-						onclick={() => flight.moveTest(one.id, i + 1)}
-						aria-label="Move {one.name} right"><ArrowRight size={13} /></button>
-					<button
-						class="btn btn-ghost btn-xs btn-square"
-						onclick={() => flight.removeTest(one.id)}
-						aria-label="Remove test {one.name}"><Trash2 size={13} /></button>
+					<Arrange
+						what="test"
+						name={one.name}
+						place={i}
+						of={data.tests.length}
+						onmove={(place) => flight.moveTest(one.id, place)}
+						onremove={() => flight.removeTest(one.id)} />
 				</span>
 				<NameField
 					value={one.name}

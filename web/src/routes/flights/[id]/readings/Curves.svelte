@@ -12,6 +12,15 @@
 			to: all.region_edges_hz[i + 1] ?? 0
 		}))
 	);
+	/** What is shown of each contender but the one that all are held against. */
+	function of<T extends { contender_id: number }>(views: T[]) {
+		return views
+			.filter((one) => one.contender_id !== all.against)
+			.flatMap((one) => {
+				const row = flight.contender(one.contender_id);
+				return row ? [{ one, row }] : [];
+			});
+	}
 </script>
 
 {#await Promise.all([import('$lib/charts/LineChart.svelte'), import('$lib/charts/RegionBars.svelte')])}
@@ -34,17 +43,12 @@
 				{bands}
 				height={300}
 				title="Spectra of the contenders; the table below holds the same in numbers"
-				curves={all.spectra
-					.filter((one) => one.contender_id !== all.against)
-					.map((one) => {
-						const row = flight.contender(one.contender_id);
-						return {
-							name: row?.name ?? '',
-							colour: row?.colour ?? 0,
-							y: one.levels_db,
-							strong: player.hears(one.contender_id)
-						};
-					})} />
+				curves={of(all.spectra).map(({ one, row }) => ({
+					name: row.name,
+					colour: row.colour,
+					y: one.levels_db,
+					strong: player.hears(row.id)
+				}))} />
 		</section>
 		<section aria-label="Regions" class="min-w-0">
 			<h2 class="mb-1">{all.against ? 'Regions, difference in dB' : 'Share of each region, dB'}</h2>
@@ -52,17 +56,7 @@
 				names={all.region_names}
 				difference={all.against !== null}
 				title="Regions of the contenders; the table below holds the same in numbers"
-				rows={all.regions
-					.filter((one) => one.contender_id !== all.against)
-					.map((one) => {
-						const row = flight.contender(one.contender_id);
-						return {
-							name: row?.name ?? '',
-							letter: row?.letter ?? '',
-							colour: row?.colour ?? 0,
-							values: one.values_db
-						};
-					})} />
+				rows={of(all.regions).map(({ one, row }) => ({ ...row, values: one.values_db }))} />
 		</section>
 	</div>
 {/await}

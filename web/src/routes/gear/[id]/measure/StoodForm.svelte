@@ -10,7 +10,27 @@
 		const value = Number(text.trim().replace(',', '.'));
 		return text.trim() === '' || !Number.isFinite(value) ? null : value;
 	}
+	type Numbered = 'bass_mm' | 'treble_mm' | 'tone_mv' | 'tone_dbfs';
+	const HEIGHTS: [Numbered, string][] = [
+		['bass_mm', 'Bass side, mm'],
+		['treble_mm', 'Treble side, mm']
+	];
+	const TONE: [Numbered, string][] = [
+		['tone_mv', 'A tone of, mV RMS'],
+		['tone_dbfs', 'was recorded at, dBFS RMS']
+	];
 </script>
+
+{#snippet number(key: Numbered, name: string)}
+	<label class="flex flex-col text-sm"
+		>{name}
+		<input
+			class="input input-sm w-24"
+			inputmode="decimal"
+			value={stood[key] ?? ''}
+			onchange={(event) => (stood[key] = read(event.currentTarget.value))} />
+	</label>
+{/snippet}
 
 <div class="flex flex-wrap gap-4 mb-4 items-end">
 	<label class="flex flex-col text-sm"
@@ -20,35 +40,11 @@
 			<option>bridge</option><option>middle</option><option>neck</option>
 		</select>
 	</label>
-	{#each [['bass_mm', 'Bass side, mm'], ['treble_mm', 'Treble side, mm']] as const as [side, name] (side)}
-		<label class="flex flex-col text-sm"
-			>{name}
-			<input
-				class="input input-sm w-24"
-				inputmode="decimal"
-				value={stood[side] ?? ''}
-				onchange={(event) => (stood[side] = read(event.currentTarget.value))} />
-		</label>
-	{/each}
+	{#each HEIGHTS as [key, name] (key)}{@render number(key, name)}{/each}
 	<details class="text-sm">
 		<summary class="cursor-pointer underline">In millivolts, or as a flat reference</summary>
 		<div class="flex flex-wrap gap-4 items-end mt-2">
-			<label class="flex flex-col"
-				>A tone of, mV RMS
-				<input
-					class="input input-sm w-24"
-					inputmode="decimal"
-					value={stood.tone_mv ?? ''}
-					onchange={(event) => (stood.tone_mv = read(event.currentTarget.value))} />
-			</label>
-			<label class="flex flex-col"
-				>was recorded at, dBFS RMS
-				<input
-					class="input input-sm w-24"
-					inputmode="decimal"
-					value={stood.tone_dbfs ?? ''}
-					onchange={(event) => (stood.tone_dbfs = read(event.currentTarget.value))} />
-			</label>
+			{#each TONE as [key, name] (key)}{@render number(key, name)}{/each}
 			<FileButton text="read it from its recording" onfiles={ontone} />
 			<label class="flex gap-2 items-center">
 				<input class="checkbox checkbox-sm" type="checkbox" bind:checked={stood.flat} />
