@@ -10,6 +10,8 @@ from cata.demo.example import bring_in, get_example, take_out
 from cata.errors import Conflict
 from cata.services.background import runner_for
 from cata.services.choice import choosing
+from cata.services.flights import table
+from cata.services.flights.table import ContenderIn, FlightIn
 from cata.services.match import findings
 from cata.services.shelf import gear
 from cata.services.shelf.exporting import export_json
@@ -46,3 +48,12 @@ def test_it_is_played_read_matched_and_ranked(ws: Workspace, tmp_path: Path) -> 
     assert [take.state for take in found.takes] == ["ready"] * 20
     assert [f.rule for f in findings.get_match(ws, flight).findings if f.severity != "note"] == []
     assert choosing.choose(ws, flight).code == "ranked"
+
+
+def test_a_name_on_the_shelf_means_the_item_in_any_case_and_any_alphabet(ws: Workspace) -> None:
+    gear.add_gear(ws, GearIn(kind="pedal", name="Flüstertal"))
+    flight = table.add_flight(ws, FlightIn(name="F"))
+    for name in ("FLÜSTERTAL", "No pedal", "Another"):
+        table.add_contender(ws, flight, ContenderIn(name=name))
+    found = standing_of.get_flight(ws, flight).contenders
+    assert [(one.gear_id, one.is_bypass) for one in found] == [(1, False), (None, True), (None, False)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Literal, TypeVar
 
 from pydantic import BaseModel, Field
-from sqlmodel import Session, func, select
+from sqlmodel import Session, select
 
 from cata.core.gear import Control, read_position
 from cata.core.names import means_bypass
@@ -142,8 +142,10 @@ def new_contender(session: Session, flight_id: int, data: ContenderIn) -> Conten
 
 def _item_named(session: Session, name: str) -> Gear | None:
     """The one item of the shelf with this name; None where there is none, or more than one."""
-    found = session.exec(select(Gear).where(func.lower(Gear.name) == name.strip().lower())).all()
-    return found[0] if len(found) == 1 else None
+    # Not in SQL: SQLite folds the case of ASCII letters only.
+    wanted = name.strip().casefold()
+    found = [ident for ident, known in session.exec(select(Gear.id, Gear.name)).all() if known.casefold() == wanted]
+    return session.get(Gear, found[0]) if len(found) == 1 else None
 
 
 def new_test(session: Session, flight_id: int, data: TestIn) -> Test:

@@ -28,7 +28,8 @@ class Report:
 
     def put(self, key: str, outcome: Outcome, *, band: float | None = None, evidence: Evidence | None = None) -> None:
         """Keep what was found under a key; what is read from the picking ladder is evidence of playing."""
-        reading = BY_KEY[key.partition(".")[0]]
+        # Some parts are readings of their own, with their own unit.
+        reading = BY_KEY.get(key) or BY_KEY[key.partition(".")[0]]
         self.results[key] = Result(
             value=outcome.value,
             flag=outcome.flag,
