@@ -46,7 +46,7 @@
 		</button>
 	</p>
 	<p class="quiet text-sm">
-		Five pedals through one amplifier, played by a simulated bench in a quarter of a minute; one click takes it out
-		again.
+		Four pedals and none, through one amplifier, played by a simulated bench in about twenty seconds; one click takes it
+		out again.
 	</p>
 {/if}
