@@ -63,6 +63,11 @@ def _to_strings(page: Page) -> None:
     page.wait_for_timeout(300)
 
 
+def _with_amplifier(page: Page) -> None:
+    page.get_by_label("From the shelf: amplifier").select_option(label="Stokeferry Fifty")
+    expect(page.get_by_text("Clean at full power")).to_be_visible()
+
+
 VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "home": ("/", "cellar", None),
     "plan": ("/flights/1/plan", "cellar", None),
@@ -80,6 +85,7 @@ VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "compressor": ("/gear/12/measure", "counter", _squeezed),
     "measured": ("/gear/1/measure", "cellar", _hear_proof),
     "knobs": ("/gear/1/measure", "counter", _to_knobs),
+    "workshop": ("/workshop/loudness", "cellar", _with_amplifier),
     "pickup": ("/gear/6/measure", "cellar", _to_strings),
 }
 

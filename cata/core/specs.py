@@ -210,7 +210,7 @@ def _scaled(field: Field, text: str) -> float:
     if match is None:
         wanted = f"a number in {field.unit}" if field.unit else "a number"
         raise Invalid(f"{field.name}: write {wanted}; got {text!r}", "no_number")
-    number, unit = read_number(match[1]), match[2].strip()
+    number, unit = read_number(match[1]), re.sub(r"\s", "", match[2])
     if unit and not field.unit:
         raise Invalid(f"{field.name} is a plain number; got {text!r}", "no_unit")
     if not unit:

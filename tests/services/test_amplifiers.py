@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -12,7 +13,7 @@ from fastapi.testclient import TestClient
 
 from tests.conftest import ORIGIN
 from tests.outside import RATE_HZ, Recorder, sent_samples
-from tests.services.test_probing import drop, item, settle
+from tests.services.test_probing import drop, settle
 
 
 def amplifier(client: TestClient, **specs: object) -> int:
@@ -22,19 +23,24 @@ def amplifier(client: TestClient, **specs: object) -> int:
 
 
 def test_an_amplifier_says_how_loud_it_is_at_each_power(client: TestClient) -> None:
+    assert [one["key"] for one in client.get("/api/workshop", params={"kind": "amplifier"}).json()] == [
+        "loudness", "speakers",
+    ]  # fmt: skip
+
+    def worked(gear_id: int, **typed: str) -> dict[str, Any]:
+        body = {"gear_ids": [gear_id], "typed": typed}
+        return dict(client.post("/api/workshop/loudness", json=body, headers=ORIGIN).json())
+
     amp = amplifier(client, watts=22, power_positions="full, 5 W", speaker_sensitivity_db=100, speaker_count=2)
-    found = client.get(f"/api/gear/{amp}/loudness", params={"distance_m": 2}).json()
-    assert [step["name"] for step in found["steps"]] == ["full", "5 W"]
-    assert found["steps"][0]["level_db"] == pytest.approx(110.4, abs=0.1)
-    assert not found["assumed"]
-    other = client.get(f"/api/gear/{amp}/loudness", params={"sensitivity_db": 94, "speakers": 1}).json()
-    assert found["steps"][0]["level_db"] - other["steps"][0]["level_db"] == pytest.approx(9.0, abs=0.1)
-    loud = client.get(f"/api/gear/{amp}/loudness", params={"distance_m": 0.5}).json()
-    assert loud["caution"].startswith("Over 120 dB hurts")
-    bare = client.get(f"/api/gear/{amplifier(client)}/loudness").json()
-    assert "note its power" in bare["missing"]
-    assert bare["assumed"]
-    assert client.get(f"/api/gear/{item(client)}/loudness").json()["missing"] == "not an amplifier"
+    found = worked(amp)
+    assert [line["name"] for line in found["answer"]["lines"]] == ["full, 22 W", "5 W"]
+    assert found["answer"]["lines"][0]["value"] == pytest.approx(110.4, abs=0.1)
+    assert {one["key"]: one["source"] for one in found["used"]}["speaker_sensitivity_db"] == "Ebb"
+    other = worked(amp, speaker_sensitivity_db="94 dB", speaker_count="1")
+    assert found["answer"]["lines"][0]["value"] - other["answer"]["lines"][0]["value"] == pytest.approx(9.0, abs=0.1)
+    bare = worked(amplifier(client))
+    assert (bare["lacking"], bare["answer"]) == (["Power"], None)
+    assert client.post("/api/workshop/none", json={}, headers=ORIGIN).status_code == 404
 
 
 @pytest.mark.certify

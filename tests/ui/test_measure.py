@@ -181,4 +181,6 @@ def test_a_pickup_is_heard_by_its_strings_and_raised(browser: Browser, fresh: Se
     expect(before).to_be_visible()
     page.get_by_label("Cable:").press("End")
     expect(page.get_by_text("With 15 m of cable (1500 pF)")).to_be_visible()
+    page.get_by_role("button", name="Cable as it was").click()
+    expect(before).to_be_visible()
     assert page.problems == []  # type: ignore[attr-defined]

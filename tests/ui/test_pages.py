@@ -35,6 +35,7 @@ PAGES = {
     "/flights/1/listen": "Birkwater Clearing",
     "/flights/1/readings": "All readings",
     "/choose": "comes first",
+    "/workshop/loudness": "Still wanted",
 }
 
 

@@ -14,8 +14,6 @@ from cata.services.shelf import exporting, gear, importing, prices
 from cata.services.shelf.gear import GearIn, GearPatch
 from cata.services.shelf.prices import PriceIn
 from cata.services.shelf.views import GearName, GearView, ShelfImport
-from cata.services.workshop import loudness
-from cata.services.workshop.views import LoudnessView
 
 router = APIRouter(prefix="/api", tags=["gear"])
 
@@ -44,18 +42,6 @@ def list_gear(
     """A page of the shelf; the header x-total-count says how many items there are."""
     response.headers["x-total-count"] = str(gear.count_gear(ws, query=q, kind=kind))
     return gear.list_gear(ws, query=q, kind=kind, sort=sort, limit=limit, offset=offset)
-
-
-@router.get("/gear/{gear_id}/loudness")
-def get_loudness(
-    ws: WS,
-    gear_id: Id,
-    distance_m: Annotated[float, Query(ge=0.3, le=100)] = 2.0,
-    sensitivity_db: Annotated[float | None, Query(ge=60, le=115)] = None,
-    speakers: Annotated[int | None, Query(ge=1, le=16)] = None,
-) -> LoudnessView:
-    """How loud an amplifier gets at each position of its power switch, and how long one may stay."""
-    return loudness.get_loudness(ws, gear_id, distance_m=distance_m, sensitivity_db=sensitivity_db, speakers=speakers)
 
 
 @router.get("/gear-names")

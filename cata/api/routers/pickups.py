@@ -15,8 +15,6 @@ from cata.services.evidence import pickups, probing
 from cata.services.evidence.pickup_views import PickupView
 from cata.services.evidence.pickups import StringsIn
 from cata.services.takes.receiving import check_incoming
-from cata.services.workshop import loading
-from cata.services.workshop.views import LoadingView
 
 router = APIRouter(prefix="/api", tags=["pickups"])
 
@@ -61,16 +59,3 @@ async def tone_level(ws: WS, request: Request, name: FileName) -> ToneLevel:
     async with incoming(ws, request, name) as received:
         await to_thread.run_sync(check_incoming, ws, received)
         return ToneLevel(rms_dbfs=await to_thread.run_sync(probing.tone_level, ws, received.path))
-
-
-@router.get("/gear/{gear_id}/loading")
-def get_loading(
-    ws: WS,
-    gear_id: Id,
-    cable_m: Annotated[float, Query(ge=0, le=100)] = 4.5,
-    volume_kohm: Annotated[float | None, Query(gt=0, le=10_000)] = None,
-    tone_kohm: Annotated[float | None, Query(gt=0, le=10_000)] = None,
-    input_kohm: Annotated[float, Query(gt=0, le=20_000)] = 1000.0,
-) -> LoadingView:
-    """What a cable, pots and an input make of a pickup's coil."""
-    return loading.loading(ws, gear_id, cable_m, volume_kohm, tone_kohm, input_kohm)

@@ -1,1 +1,1 @@
-"""The calculators."""
+"""The calculators: each file with a ``CALCULATOR`` is one, found by itself (calculator.py)."""

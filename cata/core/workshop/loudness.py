@@ -10,9 +10,14 @@ import math
 import re
 from dataclasses import dataclass
 
+from cata.core.specs import Field
+from cata.core.workshop.calculator import Answer, Calculator, Given, Line, Question, spec
+
 LIMIT_DB, LIMIT_H, HALVING_DB = 85.0, 8.0, 3.0
 HURTS_DB = 120.0
 TWICE_AS_LOUD_DB = 10.0
+USUAL_SENSITIVITY_DB = 98.0
+"""Guitar speakers lie between 94 and 103 dB; the middle where nothing is noted."""
 WATTS = re.compile(r"(\d+(?:[.,]\d+)?)\s*(?:W\b|watts?\b)?", re.IGNORECASE)
 SHARES = {"full": 1.0, "half": 0.5, "quarter": 0.25}
 
@@ -94,3 +99,56 @@ def loudness(watts: float, positions: str, sensitivity_db: float, distance_m: fl
         change = 10 * math.log10(value / watts)
         found.append(Loudness(name, value, full + change, change, allowed_h(full + change)))
     return found
+
+
+def how_loud(given: Given) -> Answer:
+    """How loud an amplifier gets at a distance at each position of its power switch, and how long one may stay."""
+    watts, sensitivity_db, distance_m = (
+        float(given[key] or 0) for key in ("watts", "speaker_sensitivity_db", "distance_m")
+    )
+    speakers = max(1, int(given["speaker_count"] or 1))
+    found = loudness(watts, str(given["power_positions"] or ""), sensitivity_db, distance_m, speakers)
+    hurts = f"Over {HURTS_DB:.0f} dB hurts at once. " if found[0].level_db >= HURTS_DB else ""
+    lines = []
+    for one in found:
+        change = f"{one.change_db:.1f} dB, ".replace("-", "\N{MINUS SIGN}") if one.change_db else ""
+        name = f"full, {watts:g} W" if one.name == "full" else one.name
+        lines.append(
+            Line(name=name, text=f"{one.level_db:.0f} dB", value=one.level_db, unit="dB", words=change + one.words)
+        )
+    return Answer(
+        sentence=f"Clean at full power it reaches {found[0].level_db:.0f} dB at {distance_m:g} m.",
+        lines=lines,
+        caution=hurts + "Clean power in the open; a room adds several dB, and a driven amplifier up to 3 more. Protect "
+        "your hearing; rules at work may be stricter.",
+    )
+
+
+CALCULATOR = Calculator(
+    key="loudness",
+    name="How loud it gets",
+    about="How loud an amplifier is at each position of its power switch, and how long one may stay there.",
+    questions=(
+        Question(
+            field=Field(key="watts", name="Power", type="number", unit="W", low=0.1, high=2000),
+            specs={"amplifier": "watts"},
+        ),
+        spec("amplifier", "power_positions", optional=True),
+        Question(
+            field=Field(key="distance_m", name="Distance", type="number", unit="m", low=0.3, high=100),
+            usual=2.0,
+        ),
+        Question(
+            field=Field(key="speaker_sensitivity_db", name="Speaker, at 1 W and 1 m", type="number", unit="dB", low=60,
+                        high=115),
+            usual=USUAL_SENSITIVITY_DB,
+            specs={"amplifier": "speaker_sensitivity_db", "speaker": "sensitivity_db"},
+        ),
+        Question(
+            field=Field(key="speaker_count", name="Speakers", type="whole", high=16),
+            usual=1,
+            specs={"amplifier": "speaker_count", "speaker": "speaker_count"},
+        ),
+    ),
+    answer=how_loud,
+)  # fmt: skip

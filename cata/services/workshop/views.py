@@ -1,40 +1,74 @@
-"""What calculators answer."""
+"""What calculators ask and answer."""
 
 from __future__ import annotations
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
+
+from cata.core.gear import GearKind
+from cata.core.specs import SpecType
 
 
-class PowerStep(BaseModel):
-    """One position of the power switch."""
+class QuestionView(BaseModel):
+    """One thing a calculator asks for; ``usual`` is taken where nobody says otherwise."""
+
+    key: str
+    name: str
+    type: SpecType
+    unit: str
+    choices: list[str]
+    low: float
+    high: float
+    usual: str
+    optional: bool
+    slide: float
+
+
+class CalculatorView(BaseModel):
+    """A calculator; ``kinds`` are the kinds of item that can answer some of its questions."""
+
+    key: str
+    name: str
+    about: str
+    kinds: list[GearKind]
+    questions: list[QuestionView]
+
+
+class UsedView(BaseModel):
+    """The answer that was used for a question, and whose it is: "typed", "usual" or the name of an item."""
+
+    key: str
+    text: str
+    value: float | bool | str | None
+    source: str
+
+
+class LineView(BaseModel):
+    """One line of an answer, with its number where it has one."""
+
+    model_config = ConfigDict(from_attributes=True)
 
     name: str
-    watts: float
-    level_db: float
-    change_db: float
+    text: str
+    value: float | None
+    unit: str
     words: str
 
 
-class LoudnessView(BaseModel):
-    """How loud an amplifier gets; ``missing`` says what its specification lacks."""
+class WorkedAnswer(BaseModel):
+    """What was worked out; ``curves`` are Hz and dB by name."""
 
-    missing: str
-    sensitivity_db: float
-    assumed: bool
-    speakers: int
-    distance_m: float
-    steps: list[PowerStep]
-    caution: str
+    model_config = ConfigDict(from_attributes=True)
 
-
-class LoadingView(BaseModel):
-    """A coil with a cable and pots; ``missing`` says what its specification lacks, ``curve`` is Hz and dB."""
-
-    missing: str
-    resonance_hz: float | None
-    q: float | None
-    peak_hz: float | None
-    peak_db: float | None
-    low_loss_db: float | None
     sentence: str
-    curve: list[list[float]]
+    lines: list[LineView]
+    curves: dict[str, list[tuple[float, float]]]
+    caution: str
+    basis: str
+
+
+class WorkedView(BaseModel):
+    """``lacking`` names what must be said before there is an answer."""
+
+    used: list[UsedView]
+    lacking: list[str]
+    answer: WorkedAnswer | None

@@ -28,7 +28,8 @@
 		['/brief', 'Brief'],
 		['/gear', 'Gear'],
 		['/flights', 'Flights'],
-		['/choose', 'Choose']
+		['/choose', 'Choose'],
+		['/workshop', 'Workshop']
 	] as const;
 
 	/** One step at a time: a second press while the first is on its way goes one further. */
@@ -124,7 +125,7 @@
 					{@const here = page.url.pathname.startsWith(href)}
 					<a
 						{href}
-						class="px-1.5 sm:px-2.5 py-1 text-sm sm:text-base rounded-sm hover:bg-base-200 border-b-2 {here
+						class="px-1 sm:px-2.5 py-1 text-sm sm:text-base rounded-sm hover:bg-base-200 border-b-2 {here
 							? 'border-primary font-semibold'
 							: 'border-transparent'}"
 						aria-current={here ? 'page' : undefined}>{label}</a>
@@ -136,20 +137,23 @@
 					>Cata does not answer; waiting for it</span>
 			{/if}
 			<button
-				class="btn btn-ghost btn-sm btn-square"
+				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
 				onclick={() => back('undo')}
 				aria-label="Undo"
 				title="Undo (Ctrl+Z)"><Undo2 size={17} /></button>
 			<button
-				class="btn btn-ghost btn-sm btn-square"
+				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
 				onclick={() => back('redo')}
 				aria-label="Redo"
 				title="Redo (Ctrl+Shift+Z)"><Redo2 size={17} /></button>
-			<button class="btn btn-ghost btn-sm btn-square" onclick={changeTheme} aria-label="Change between dark and light">
+			<button
+				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
+				onclick={changeTheme}
+				aria-label="Change between dark and light">
 				{#if theme === 'counter'}<MoonStar size={17} />{:else}<Sun size={17} />{/if}
 			</button>
 			<button
-				class="btn btn-ghost btn-sm btn-square"
+				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
 				onclick={() => (helpOpen = true)}
 				aria-label="Keys"
 				title="Keys (?)"><CircleHelp size={17} /></button>

@@ -8,11 +8,11 @@
 	import Against from './Against.svelte';
 	import FromPlaying from './FromPlaying.svelte';
 	import KnobCurve from './KnobCurve.svelte';
-	import CableAndPots from './CableAndPots.svelte';
 	import Measuring from './Measuring.svelte';
 	import ProbeRow from './ProbeRow.svelte';
 	import Question from './Question.svelte';
 	import Strings from './Strings.svelte';
+	import WorkedOut from './WorkedOut.svelte';
 
 	const id = $derived(Number(page.params.id));
 	const waits = (probe: { state: string }) => probe.state === 'waiting';
@@ -63,8 +63,9 @@
 
 	{#if gear.kind === 'pickup'}
 		<Strings gear={id} position={String(gear.specs?.find((one) => one.key === 'position')?.value ?? '')} />
-		<CableAndPots gear={id} />
 	{/if}
+
+	<WorkedOut gear={id} kind={gear.kind} />
 
 	<Measuring {gear} {found} again={read.length > 0} />
 

@@ -5,7 +5,6 @@
 	import DropZone from '$lib/parts/DropZone.svelte';
 	import Guidance from './Guidance.svelte';
 	import KnobsNow from './KnobsNow.svelte';
-	import Loudness from './Loudness.svelte';
 	import { sendRecording, sendStrumming } from './send';
 
 	let { gear, found, again }: { gear: Gear; found: Evidence; again: boolean } = $props();
@@ -122,7 +121,6 @@
 					<span class="quiet">No interface at hand? A simulated device of the same kind; it is not this one.</span>
 				</p>
 			{/if}
-			{#if gear.kind === 'amplifier'}<div class="mt-8"><Loudness gear={gear.id} /></div>{/if}
 		</div>
 		<Guidance
 			kind={gear.kind}
