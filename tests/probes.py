@@ -7,7 +7,7 @@ from typing import Any
 
 from cata.core.evidence.probe import Probe
 from cata.core.measure.results import Result, Results
-from cata.said import Said
+from cata.said import Said, Telling
 
 NONE: Mapping[str, Any] = {}
 
@@ -29,3 +29,8 @@ def probe(ident: int, name: str, settings: Mapping[str, float], readings: Mappin
     """A probe of such results; ``more`` holds refusals, bands and pictures."""
     pictures = more.pop("pictures", {})
     return Probe(ident, name, settings, results(readings, **more), pictures)
+
+
+def codes(telling: Telling) -> list[str]:
+    """What is told, by its codes."""
+    return [one.code for one in telling.told]

@@ -15,6 +15,7 @@ import soundfile
 from cata.core.clip import Clip
 from cata.errors import BadAudio
 from cata.media import wav as wav_file
+from cata.said import Said, said
 
 MIN_RATE_HZ, MAX_RATE_HZ = 8_000, 192_000
 MAX_CHANNELS = 2
@@ -41,7 +42,7 @@ class Recording:
     container: str
     codec: str
     lossy: bool
-    notes: tuple[str, ...] = ()
+    notes: tuple[Said, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -87,7 +88,7 @@ class Looked:
     container: str
     codec: str
     lossy: bool
-    notes: tuple[str, ...] = ()
+    notes: tuple[Said, ...] = ()
 
 
 def look(path: Path, limits: Limits = DEFAULT_LIMITS) -> Looked:
@@ -194,9 +195,10 @@ def _check_samples(samples: np.ndarray[tuple[int, int], np.dtype[np.float32]]) -
         )
 
 
-def _notes(path: Path, container: str, codec: str) -> tuple[str, ...]:
+def _notes(path: Path, container: str, codec: str) -> tuple[Said, ...]:
     expected = BY_NAME.get(path.suffix.lower())
     found = "MP3" if codec.startswith("MPEG") else container.removesuffix("EX")
     if expected and found in ("WAV", "FLAC", "OGG", "MP3", "AIFF") and expected != found:
-        return (f"named {path.suffix.lower()} but its content is {found}; read by its content",)
+        words = "named {named} but its content is {content}; read by its content"
+        return (said("other_content", words, named=path.suffix.lower(), content=found),)
     return ()

@@ -74,7 +74,7 @@ def _plain(report: Report) -> dict[str, Any]:
     return {
         "part": report.part,
         "results": _rounded(as_kept(report.results)),
-        "notes": report.notes,
+        "notes": [note.words for note in report.notes],
         "pictures": report.pictures,
     }
 

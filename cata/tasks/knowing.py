@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
+from cata.core.evidence.answers import Answer
 from cata.core.evidence.compare import differences, nearest_pair
-from cata.core.evidence.fingerprint import fingerprint
-from cata.core.evidence.knobs import foretold, knob_answers
+from cata.core.evidence.fingerprint import Ray, fingerprint
+from cata.core.evidence.knobs import KnobAnswer, foretold, knob_answers
 from cata.core.evidence.probe import Probe
 from cata.core.evidence.questions import four_questions
 from cata.core.gear import Control
@@ -30,10 +31,18 @@ def evidence(item: Known, _desk: Desk) -> dict[str, Any]:
     for knob in knobs:
         knob.lowest = knob.highest = None
     return {
-        "questions": [asdict(answer) for answer in four_questions(item.probes, item.controls)],
-        "knobs": [asdict(knob) for knob in knobs],
-        "fingerprint": [asdict(ray) for ray in fingerprint(item.probes)],
+        "questions": [_told(answer) for answer in four_questions(item.probes, item.controls)],
+        "knobs": [_told(knob) for knob in knobs],
+        "fingerprint": [_ray(ray) for ray in fingerprint(item.probes)],
     }
+
+
+def _told(answer: Answer | KnobAnswer) -> dict[str, Any]:
+    return asdict(answer) | {"sentence": answer.sentence, "missing": answer.missing}
+
+
+def _ray(ray: Ray) -> dict[str, Any]:
+    return asdict(ray) | {"text": ray.text}
 
 
 @dataclass(frozen=True)
@@ -74,7 +83,7 @@ def comparison(two: Two, _desk: Desk) -> dict[str, Any]:
         "at": [pair[0].name, pair[1].name] if pair else [],
         "probes": [pair[0].ident, pair[1].ident] if pair else [],
         "differences": [asdict(one) for one in differences(*pair, two.names)] if pair else [],
-        "fingerprints": [[asdict(ray) for ray in fingerprint(one)] for one in (two.first, two.second)],
+        "fingerprints": [[_ray(ray) for ray in fingerprint(one)] for one in (two.first, two.second)],
     }
 
 

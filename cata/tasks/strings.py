@@ -41,7 +41,7 @@ def read(wish: StringsToRead, desk: Desk) -> dict[str, Any]:
     if isinstance(found, Said):
         raise Refused.of(found)
     heard = for_listening(one, wish.playing, desk) | {"first_s": round(found.first_s, 4)}
-    whole: dict[str, Any] = {"part": "strings", "refused": None, "notes": list(notes)}
+    whole: dict[str, Any] = {"part": "strings", "refused": None, "notes": [note.words for note in notes]}
     return whole | {
         "rounds": found.rounds, "results": as_kept(string_results(found)), "playing": heard,
         "strings": {

@@ -49,7 +49,7 @@ def inspect(look: Look, desk: Desk) -> Facts:
         rate_hz=found.rate_hz,
         channels=found.channels,
         duration_s=found.frames / found.rate_hz,
-        notes=list(found.notes),
+        notes=[note.words for note in found.notes],
     )
 
 

@@ -58,7 +58,7 @@ def test_the_budget_changes_the_order() -> None:
     assert [r.candidate.ident for r in rich] == [1, 2]
     assert [r.candidate.ident for r in poor] == [2, 1]
     assert poor[1].over_minor == 10000
-    assert "100.00 EUR over" in poor[1].shortfalls[0]
+    assert (poor[1].shortfalls[0].code, poor[1].shortfalls[0].numbers) == ("over_budget", {"over_minor": 10000})
 
 
 def test_the_reserve_is_not_spent() -> None:

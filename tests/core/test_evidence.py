@@ -20,7 +20,7 @@ from cata.core.gear import Control
 from cata.core.measure import blend
 from cata.core.measure.authority import Sweep, authority, interaction
 from cata.core.measure.device import sweeps
-from tests.probes import probe, results
+from tests.probes import codes, probe, results
 from tests.tones import code_of, pink
 
 Floats = npt.NDArray[np.float64]
@@ -87,28 +87,38 @@ FULL = [pedal(i, d, t, kept=1 - 0.9 * d) for i, (d, t) in enumerate(
 
 def test_the_four_questions_name_the_setting_the_number_and_the_proof() -> None:
     most, pleasant, clean, controls = four_questions(FULL, CONTROLS)
-    assert "up to 38 % of distortion at Drive 10" in most.sentence
+    (dirtiest,) = most.told
+    assert (dirtiest.code, dirtiest.numbers["percent"], dirtiest.numbers["onset_dbfs"]) == ("saturated", 38.0, -45.0)
+    assert str(dirtiest.numbers["setting"]).startswith("Drive 10")
     assert {FULL[i].settings["drive"] for i in most.proof} == {0, 1}
-    assert "breaks up gradually with edgy, odd overtones" in pleasant.sentence
-    assert "Cleanest at Drive 0" in clean.sentence
-    assert "10 dB of headroom" in clean.sentence
-    assert "up by 4 dB" in clean.sentence
-    assert "Tone lowers the lows by 5 dB from 0 to 10" in controls.sentence
-    assert "With Drive at 10 only 1 dB of that are left" in controls.sentence
-    assert most.missing == ""
+    assert codes(pleasant) == ["gradual.odd.swells"]
+    cleanest, louder = clean.told
+    assert (cleanest.code, cleanest.numbers["db"]) == ("wire.headroom", 10.0)
+    assert str(cleanest.numbers["setting"]).startswith("Drive 0")
+    assert (louder.code, louder.numbers["db"]) == ("turn_up", 4.0)
+    lows, left = controls.told
+    assert (lows.code, lows.numbers["moves"]) == ("lowers", "lows")
+    assert lows.numbers["by"] == pytest.approx(5.0, abs=0.5)
+    assert (left.code, left.numbers["at"]) == ("lost_with_drive", "10")
+    assert left.numbers["db"] < 1.0
+    assert most.lacking is None
     # What saturates ends at about the same share: the setting that does it under a softer hand distorts most.
     early = replace(FULL[1], results=results(FULL[1].results.readings | {"thd_max_percent": 44.0}), pictures={})
     late = replace(FULL[2], results=results(FULL[2].results.readings | {"thd_max_percent": 47.0}), pictures={})
-    assert "up to 44 % of distortion at Drive 10" in four_questions([early, late], CONTROLS)[0].sentence
+    assert four_questions([early, late], CONTROLS)[0].told[0].numbers["percent"] == 44.0
     # A knob that stands alike in all settings is not told with each.
     level = Control(key="level", name="Level")
     turned = [replace(p, name="any", settings=p.settings | {"level": 0.3}) for p in FULL]
-    assert "at Drive 10, Tone 5; 3 %" in four_questions(turned, [*CONTROLS, level])[0].sentence
-    assert "at any;" in four_questions(turned[1:2], [*CONTROLS, level])[0].sentence
+    assert four_questions(turned, [*CONTROLS, level])[0].told[0].numbers["setting"] == "Drive 10, Tone 5"
+    assert four_questions(turned[1:2], [*CONTROLS, level])[0].told[0].numbers["setting"] == "any"
     few = four_questions(FULL[:1], CONTROLS)
-    assert "full up" in few[0].missing
-    assert "Measure it with Tone down" in few[3].missing
-    assert all(answer.missing and not answer.sentence for answer in four_questions([], CONTROLS))
+    assert [answer.lacking and answer.lacking.code for answer in few] == [
+        "not_full_up",
+        "one_driven",
+        None,
+        "measure_tone",
+    ]
+    assert all(answer.lacking and not answer.told for answer in four_questions([], CONTROLS))
 
 
 def test_what_stands_between_measured_settings_is_foretold_and_marked() -> None:
@@ -125,14 +135,15 @@ def test_what_stands_between_measured_settings_is_foretold_and_marked() -> None:
 
 def test_the_fingerprint_places_five_readings_and_says_what_is_missing() -> None:
     rays = {ray.key: ray for ray in fingerprint(FULL)}
-    assert rays["span"].text == "Gain span: 35 dB, from clean to full"
+    assert (rays["span"].said.code, rays["span"].said.numbers) == ("high", {"value": 35})
     assert all(0 <= (ray.place or 0) <= 1 for ray in rays.values())
     assert fingerprint([]) == []
     never = replace(FULL[0], results=results({"gain_db": 0.0}, {"headroom_db": "never"}))
-    assert {ray.key: ray for ray in fingerprint([never])}["headroom"].text == "Headroom: ≥ 20 dB, stays clean"
-    rays = {ray.key: ray.text for ray in fingerprint([replace(never, results=results({"gain_db": -0.3}))] * 2)}
-    assert rays["span"] == "Gain span: none, it never breaks up"
-    assert rays["output"] == "Output: 0 dB, quiet"
+    room = {ray.key: ray for ray in fingerprint([never])}["headroom"].said
+    assert (room.code, room.numbers) == ("high", {"at_least": 20})
+    told = {ray.key: ray.said for ray in fingerprint([replace(never, results=results({"gain_db": -0.3}))] * 2)}
+    assert told["span"].code == "never_breaks_up"
+    assert (told["output"].code, told["output"].numbers) == ("low", {"value": 0})
     lone = {ray.key: ray for ray in fingerprint(FULL[:1])}
     assert lone["span"].place is None
 
@@ -144,7 +155,7 @@ def test_differences_are_sorted_by_what_is_audible_and_sure() -> None:
     assert found[0].audible
     assert found[0].sure
     breakup = next(d for d in found if d.key == "breakup_dbfs.3")
-    assert breakup.sentence == "Birk: breaks up earlier (35.0 dB)"
+    assert (breakup.said.code, breakup.said.numbers["by"]) == ("less", 35.0)
     same = differences(FULL[0], replace(FULL[0], ident=9), ("Alder", "Birk"))
     assert not any(d.sure and d.audible for d in same)
     unsure = replace(FULL[0], results=results(FULL[0].results.readings | {"gain_db": 0.0}, bands={"gain_db": 9.0}))
@@ -166,9 +177,10 @@ def test_compressors_are_compared_where_they_squeeze_alike() -> None:
     off = probe(1, "", {}, {"gain_db": 0.0}, refusals={"compressor": "no_compressor"})
     fast, slow = squeezing(2, 55.0, ratio=4.0, attack_ms=2.0), squeezing(3, 52.0, ratio=2.0, attack_ms=30.0)
     assert nearest_pair([off, fast], [slow]) == (fast, slow)
-    told = [d.sentence for d in differences(fast, slow, ("A", "B")) if d.audible]
-    assert told == ["B: lets more of the pick through (15.0 times)", "B: squeezes more gently (2.0 times)"]
-    assert differences(off, slow, ("A", "B"))[0].sentence == "B: evens out more (48 %)"
+    told = [(d.key, d.said.code) for d in differences(fast, slow, ("A", "B")) if d.audible]
+    assert told == [("compressor.attack_ms", "more"), ("compressor.ratio", "less")]
+    most = differences(off, slow, ("A", "B"))[0]
+    assert (most.key, most.said.code, most.said.numbers["by"]) == ("compressor.dynamics_kept_percent", "less", 48.0)
 
 
 def test_every_bench_device_can_stand_in_and_its_knobs_exist() -> None:

@@ -9,7 +9,7 @@ import pytest
 
 from cata.core.bench.amplifiers import AMPLIFIERS
 from cata.core.bench.pedals import PEDALS
-from cata.core.evidence.knobs import foretold, knob_answers
+from cata.core.evidence.knobs import KnobAnswer, foretold, knob_answers
 from cata.core.evidence.maps import knob_map
 from cata.core.evidence.probe import REGION_BANDS, Probe
 from cata.core.evidence.stages import standing, why_not_told
@@ -58,7 +58,7 @@ def test_a_knob_stands_where_its_circuit_puts_it(device: str, knob: str, place: 
     found = standing(known(device, **rest, **{knob: 0.15}), known(device, **rest, **{knob: 0.85}))
     assert found is not None
     assert found.place == place, found
-    assert "breakup" in found.sentence
+    assert found.said.code == f"stands_{place}"
 
 
 def test_what_neither_moves_nor_breaks_up_stands_nowhere() -> None:
@@ -66,17 +66,29 @@ def test_what_neither_moves_nor_breaks_up_stands_nowhere() -> None:
     pictures = {"compression by pitch": [(226.4, -20.0)]}
     still = probe(1, "", {}, readings | BROKE_UP, pictures=pictures)
     assert standing(still, still) is None
-    assert "226 Hz" in why_not_told(still, still)
+    assert why_code(still, still) == "moves_too_little"
     clean = probe(2, "", {}, {"gain_db": 20.0})
     assert standing(still, clean) is None
-    assert "both of its ends" in why_not_told(still, clean)
-    assert why_not_told(clean, clean) == ""
+    assert why_code(still, clean) == "no_tone_at_both"
+    assert why_not_told(clean, clean) is None
     bias = probe(3, "", {}, still.results.readings, pictures={"compression by pitch": [(226.4, -30.0)]})
     assert standing(still, bias).place == "elsewhere"  # type: ignore[union-attr]
     # The gain of a compressor falls as well: that is no breakup.
     squeezed = probe(4, "", {}, readings, pictures=pictures)
     assert standing(squeezed, replace(bias, results=results(readings))) is None
-    assert why_not_told(squeezed, squeezed) == ""
+    assert why_not_told(squeezed, squeezed) is None
+
+
+def why_code(low: Probe, high: Probe) -> str:
+    found = why_not_told(low, high)
+    assert found is not None
+    return found.code
+
+
+def moved(answer: KnobAnswer) -> tuple[str, object, object]:
+    """The way, what is moved, and by how much."""
+    first = answer.told[0]
+    return first.code, first.numbers["moves"], round(first.numbers.get("by", 0))  # type: ignore[arg-type]
 
 
 def at(place: float, **readings: object) -> Probe:
@@ -86,13 +98,14 @@ def at(place: float, **readings: object) -> Probe:
 def test_a_boost_says_its_range_and_whether_it_turns_down() -> None:
     boost = Control(key="boost", name="Boost")
 
-    def told(*gains: float) -> str:
+    def told(*gains: float) -> tuple[str, list[object]]:
         probes = [at(index / (len(gains) - 1), gain_db=gain) for index, gain in enumerate(gains)]
-        return knob_answers(probes, [boost], tonal=False)[0].sentence
+        span = knob_answers(probes, [boost], tonal=False)[0].told[1]
+        return span.code, list(span.numbers.values())
 
-    assert "From −6 to +24 dB: it boosts, and below unity it serves as an attenuator." in told(-6.0, 9.0, 24.0)
-    assert "never reaches unity" in told(-20.0, -12.0, -6.0)
-    assert told(0.5, 10.0, 20.0).endswith("From +0 to +20 dB.")
+    assert told(-6.0, 9.0, 24.0) == ("boosts_and_attenuates", [-6.0, 24.0])
+    assert told(-20.0, -12.0, -6.0)[0] == "never_unity"
+    assert told(0.5, 10.0, 20.0) == ("gain_range", [0.5, 20.0])
 
 
 def test_the_knobs_of_a_compressor_are_told_in_dynamics_kept() -> None:
@@ -102,7 +115,7 @@ def test_the_knobs_of_a_compressor_are_told_in_dynamics_kept() -> None:
         for place, kept in ((0.0, 100.0), (0.5, 72.0), (1.0, 50.0))
     ]
     (answer,) = knob_answers(probes, [blend], tonal=False)
-    assert answer.sentence.startswith("Blend lowers the dynamics kept by 50 % from 0 to 10.")
+    assert moved(answer) == ("lowers", "compressor.dynamics_kept_percent", 50)
     assert (answer.unit, answer.span) == ("%", 50.0)
     # Where the dry path is left alone nothing is squeezed: that is all of the dynamics, not an unknown share of them.
     dry = replace(probes[0], results=results({"gain_db": 0.0}, {"compressor": "no_compressor"}))
@@ -115,8 +128,9 @@ def test_the_knobs_of_a_compressor_are_told_in_dynamics_kept() -> None:
         for place, ms in ((0.0, 2.0), (1.0, 40.0))
     ]
     (answer,) = knob_answers(slow, [attack], tonal=False)
-    assert answer.sentence == "Attack lengthens the attack: 2 ms at 0, 40 ms at 10."
-    assert answer.stands == ""
+    assert moved(answer)[:2] == ("lengthens", "compressor.attack_ms")
+    assert (answer.told[0].numbers["first"], answer.told[0].numbers["last"]) == (2.0, 40.0)
+    assert answer.stands is None
 
 
 def test_a_volume_whose_gain_was_refused_is_told_by_the_level() -> None:
@@ -127,7 +141,7 @@ def test_a_volume_whose_gain_was_refused_is_told_by_the_level() -> None:
         return probe(1, "", {"volume": place}, {"breakup_dbfs": {"3": -58.0}, "response_db": response})
 
     (answer,) = knob_answers([loud(0.0), loud(1.0)], [volume], tonal=False)
-    assert answer.sentence == "Volume lifts the level by 24 dB from 0 to 10."
+    assert moved(answer) == ("lifts", "level", 24)
 
 
 def grid() -> list[Probe]:
@@ -167,13 +181,13 @@ def test_a_tone_control_is_told_by_what_it_does_not_by_what_it_leaves_behind() -
                      {"response_db": {band: gain for band, gain in bands.items() if band not in without}})  # fmt: skip
 
     (answer,) = knob_answers([turned(0.0), turned(1.0)], [treble])
-    assert answer.sentence.startswith("Treble lifts the air by 23 dB from 0 to 10.")
+    assert moved(answer) == ("lifts", "air", 23)
     # Behind a speaker the air is covered by the rest, however far it moves.
     (answer,) = knob_answers([turned(0.0, air=-45.0), turned(1.0, air=-45.0)], [treble])
-    assert answer.sentence.startswith("Treble lifts the presence by 22 dB from 0 to 10.")
+    assert moved(answer) == ("lifts", "presence", 22)
     # A region that lost a band to the noise at one end is not held against the whole one at the other.
     (answer,) = knob_answers([turned(0.0, "12500"), turned(1.0)], [treble])
-    assert answer.sentence.startswith("Treble lifts the presence by 22 dB from 0 to 10.")
+    assert moved(answer) == ("lifts", "presence", 22)
     assert turned(0.0, "12500").region_db("air") is None
     assert turned(0.0, "12500").region_db("lows") == pytest.approx(turned(0.0).region_db("lows"))
 

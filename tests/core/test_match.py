@@ -164,7 +164,6 @@ def test_a_reference_that_is_itself_off_is_the_one_that_is_found() -> None:
     found = {f.rule: f for f in audit.findings if f.severity == "fault"}
     assert found.keys() == {"other_tuning", "other_tempo"}
     assert {f.take for f in found.values()} == {0}
-    assert "5.0 % slower" in found["other_tempo"].text
     # The picture shows it beside a take that is as the others are, not beside itself.
     assert [one.name for one in found["other_tempo"].picture.series][1] == "0"  # type: ignore[union-attr]
     assert found["other_tempo"].picture.series[0].name != "0"  # type: ignore[union-attr]

@@ -20,6 +20,7 @@ from cata.core.signals.phrase import Note, Phrase, open_strings, varied
 from cata.core.workshop.coil import Loaded, millivolts, with_cable
 from cata.said import Said
 from tests.outside import RATE_HZ, come_back, sent_samples
+from tests.probes import codes
 from tests.tones import code_of, seconds
 
 
@@ -247,12 +248,12 @@ def heard(ident: int, lufs: float, **more: object) -> Strung:
 def test_output_is_compared_in_millivolts_where_both_are_calibrated() -> None:
     plain, gained = heard(1, -30.0, calibrated=(-20.0, 100.0)), heard(2, -18.0, calibrated=(-8.0, 100.0))
     found = against(gained, plain)
-    assert found.basis == "in mV"
+    assert found.basis.code == "in_mv"
     assert found.output_db == pytest.approx(0.0, abs=1e-9)
     assert not found.heard
     bare = against(heard(3, -24.0), plain)
-    assert "gain was left alone" in bare.basis
-    assert bare.sentence == "6.0 dB louder"
+    assert bare.basis.code == "as_recorded"
+    assert (bare.said.code, bare.said.numbers) == ("louder", {"db": 6.0})
     assert plain.output_mv == pytest.approx(31.6, abs=0.1)
 
 
@@ -267,32 +268,32 @@ def test_raising_a_pickup_is_told_with_where_to_stop() -> None:
     assert found is not None
     assert [p.height_mm for p in found.points] == [3.0, 2.0, 1.5]
     assert found.db_per_mm == pytest.approx(4.0)
-    assert "At 1.5 mm the strings waver" in found.sentence
-    assert "keep 2.0 mm" in found.sentence
+    assert codes(found) == ["gains", "waver_near"]
+    assert found.told[1].numbers == {"near_mm": 1.5, "keep_mm": 2.0}
     assert heights(rows[:1]) is None
-    assert "String 6 wavers 2.0 times a second" in advice(rows[2])[0]
+    (wavers,) = advice(rows[2])
+    assert (wavers.code, wavers.numbers["string"], wavers.numbers["rate_hz"]) == ("wavers", 6, 2.0)
 
 
 def test_balance_is_told_by_side_and_by_string() -> None:
     tilted = {"1": 2.0, "2": 2.0, "3": 2.0, "4": -2.0, "5": -2.0, "6": -2.0}
-    said = advice(heard(1, -30, balance_db=tilted), 3.0)
-    assert said == [
-        "The bass side is 4.0 dB louder: raise the treble side or lower the bass side by about 1.3 mm in all."
-    ]
+    (told,) = advice(heard(1, -30, balance_db=tilted), 3.0)
+    assert (told.code, told.numbers) == ("bass_side", {"db": 4.0, "mm": pytest.approx(4 / 3)})
     odd = EVEN | {"3": 4.0}
-    assert "String 4 is" in " ".join(advice(heard(1, -30, balance_db=odd)))
+    assert 4 in [one.numbers.get("string") for one in advice(heard(1, -30, balance_db=odd))]
     assert advice(heard(1, -30)) == []
 
 
 def test_bridge_and_neck_are_held_against_each_other() -> None:
     bridge, neck = heard(1, -30, position="bridge"), heard(2, -26, position="neck")
-    assert bridge_to_neck([bridge, neck]) == (
-        "Alder at the neck is 4.0 dB louder than Alder at the bridge: lower it, or raise the bridge pickup."
-    )
-    assert bridge_to_neck([bridge]) == ""
-    assert "as loud" in bridge_to_neck([bridge, heard(2, -30.2, position="neck")])
+
+    def told(own: list[Strung], others: list[Strung]) -> tuple[str, object] | None:
+        found = bridge_to_neck(own, others)
+        return None if found is None else (found.code, found.numbers.get("db"))
+
+    assert told([bridge, neck], []) == ("louder", 4.0)
+    assert told([bridge], []) is None
+    assert told([bridge, heard(2, -30.2, position="neck")], []) == ("alike", None)
     other = replace(neck, name="Birk", gear_id=2, bass_mm=3.0, heard_lufs=-34.0)
-    assert bridge_to_neck([bridge], [other]) == (
-        "Birk at the neck (3.0 mm) is 4.0 dB quieter than Alder at the bridge: raise it, or lower the bridge pickup."
-    )
-    assert bridge_to_neck([heard(3, -30)], [bridge, other]) == ""
+    assert told([bridge], [other]) == ("quieter", 4.0)
+    assert told([heard(3, -30)], [bridge, other]) is None

@@ -78,9 +78,9 @@ def test_a_bad_row_is_named_and_the_rest_is_taken() -> None:
     assert [(p.row, p.lost) for p in problems] == [
         (3, True), (4, True), (5, True), (6, True), (7, True), (8, False), (9, False),
     ]  # fmt: skip
-    assert "ISO 4217" in problems[3].text
+    assert problems[3].said.code == "no_currency"
     assert found[3].specs == {"DC resistance": "plenty"}
-    assert "same item as row 2" in problems[6].text
+    assert (problems[6].said.code, problems[6].said.numbers) == ("same_item", {"row": 2})
 
 
 def test_columns_without_a_place_become_specifications_and_can_be_left_out() -> None:

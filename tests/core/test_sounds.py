@@ -9,7 +9,7 @@ import pytest
 from cata.core.bench.chain import ChainSettings, record
 from cata.core.brief import SOUND_BY_KEY, SOUNDS, Need
 from cata.core.choose.fit import TakeReadings, fit
-from cata.core.choose.ranking import Candidate, rank, sentence
+from cata.core.choose.ranking import Candidate, rank, told
 from cata.core.measure.analysis import analyse
 from cata.core.measure.registry import BY_KEY
 
@@ -72,8 +72,9 @@ def test_reasons_are_sentences_with_value_and_unit() -> None:
     need = Need(sounds=[SOUND_BY_KEY["fuzz"].as_sound()], budget_minor=10000)
     takes = (TakeReadings("t", "", values("bypass", "soft-to-hard")),)
     entry = rank(need, [Candidate(1, "A", 5000, takes)])[0]
-    assert any("cleaner than wanted" in text and "drive density" in text for text in entry.shortfalls)
+    assert ("less", "drive_density") in {(one.code, one.numbers["reading"]) for one in entry.shortfalls}
     for one in entry.fit.judged:
-        words = sentence(need, one)
-        assert words.startswith("Fuzz: ")
-        assert BY_KEY[one.target.reading].unit in words
+        judged = told(need, one)
+        assert (judged.code == "met") == (one.miss == 0)
+        assert (judged.numbers["sound"], judged.numbers["value"]) == ("fuzz", one.value)
+        assert BY_KEY[one.target.reading].unit in judged.words

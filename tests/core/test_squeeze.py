@@ -12,7 +12,7 @@ from cata.core.evidence.squeeze import squeezes_only
 from cata.core.gear import Control
 from cata.core.measure.results import Result
 from cata.said import said
-from tests.probes import probe, results
+from tests.probes import codes, probe, results
 
 BLEND, ATTACK = Control(key="blend", name="Blend"), Control(key="attack", name="Attack")
 GAIN = [(-40.0, 6.0), (-20.0, 0.0), (0.0, -12.0)]
@@ -39,32 +39,36 @@ SLOW = squeezing(4, 1.0, 31.0, attack=1.0, threshold_dbfs=-38.0, ratio=5.0, knee
 
 def test_a_compressor_is_asked_how_hard_how_fast_and_what_is_kept() -> None:
     hard, fast, kept, clean = four_questions([DRY, FULL, HALF, SLOW], [BLEND, ATTACK])
-    assert hard.sentence == (
-        "At Blend 10, Attack 0 it squeezes firmly: from −38 dBFS on, 5.0 dB more from the hand make 1 dB more."
-    )
+    (how,) = hard.told
+    assert (how.code, how.numbers) == (
+        "firm", {"setting": "Blend 10, Attack 0", "threshold_dbfs": -38.0, "ratio": 5.0},
+    )  # fmt: skip
     assert hard.proof == (2, 1)
     assert hard.picture is not None
     # Level back by level sent: what is quiet comes up, what is loud goes down.
     assert hard.picture["curves"][0]["points"] == [[-40.0, -34.0], [-20.0, -20.0], [0.0, -12.0]]
-    assert "within 4 ms at Blend 10, Attack 0, before the pick is heard" in fast.sentence
-    assert "at Blend 10, Attack 10 within 40 ms, after the pick. It lets go in 300 ms." in fast.sentence
-    assert kept.sentence.startswith("30 % of the dynamics are left at Blend 10, Attack 0, 100 % at Blend 0, Attack 0.")
-    assert "come up by as much as 9 dB" in kept.sentence
-    assert "Blend lowers the dynamics kept by 70 % from 0 to 10." in kept.sentence
+    assert [(one.code, one.numbers["ms"]) for one in fast.told] == [
+        ("before_pick", 4.0), ("after_pick", 40.0), ("release", 300.0),
+    ]  # fmt: skip
+    left, hiss, blend = kept.told
+    assert (left.code, left.numbers["percent"], left.numbers["most"]) == ("kept", 30.0, 100.0)
+    assert (hiss.code, hiss.numbers["db"]) == ("noise_up", 9.0)
+    assert (blend.code, blend.numbers["by"]) == ("lowers", pytest.approx(70.0))
     assert kept.figures[0]["text"] == "30 %"
     assert clean.key == "clean"
 
 
 def test_what_cannot_be_told_of_a_compressor_is_said() -> None:
     hard, fast, kept, _ = four_questions([HALF], [BLEND])
-    assert "a dry path" in hard.sentence
-    assert "One setting only" in hard.missing
-    assert "Blend: measure it at three positions" in kept.missing
+    assert codes(hard) == ["no_single_slope"]
+    assert [one.lacking and one.lacking.code for one in (hard, kept)] == ["one_setting", "too_few_positions"]
     still = replace(HALF, results=results({"gain_db": 6.0, "compressor": {"dynamics_kept_percent": 90.0}}))
-    assert "squeeze harder" in four_questions([still], [BLEND])[1].missing
+    timed = four_questions([still], [BLEND])[1].lacking
+    assert timed is not None
+    assert timed.code == "not_timed"
     quiet = replace(HALF, results=results(HALF.results.readings | {"noise_up_db": 1.0}))
-    assert "9 dB" not in four_questions([quiet], [])[2].sentence
-    assert "after the pick" not in fast.sentence
+    assert codes(four_questions([quiet], [])[2]) == ["kept"]
+    assert "after_pick" not in codes(fast)
 
 
 @pytest.mark.parametrize(("percent", "only"), [(None, True), (1.0, True), (20.0, False)])

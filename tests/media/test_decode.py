@@ -127,7 +127,7 @@ def test_an_mp3_named_wav_is_read_by_its_content_and_told(tmp_path: Path) -> Non
     path.rename(tmp_path / "a.wav")
     recording = decode(tmp_path / "a.wav")
     assert recording.lossy
-    assert "content is MP3" in recording.notes[0]
+    assert [(note.code, note.numbers["content"]) for note in recording.notes] == [("other_content", "MP3")]
 
 
 def test_the_listening_copy_keeps_overs_by_a_gain(tmp_path: Path) -> None:

@@ -81,17 +81,18 @@ def test_the_file_is_handed_out_and_its_answer_read_into_four_answers(client: Te
     found = client.get(f"/api/gear/{gear}/evidence").json()
     assert [probe["state"] for probe in found["probes"]] == ["read"] * 6
     most, pleasant, clean, controls = found["questions"]
-    assert "Drive 10" in most["sentence"]
+    assert "Drive 10" in most["told"][0]["numbers"]["setting"]
     assert len(most["proof"]) == 2
     assert most["picture"]["curves"]
     assert {one["key"] for one in pleasant["figures"]} >= {"knee_db", "chord_clarity_db", "touch_db_per_db"}
-    assert "Drive 0" in clean["sentence"]
-    assert "Tone lifts the" in controls["sentence"]
-    assert "with Drive at 10" in controls["sentence"]
+    assert "Drive 0" in clean["told"][0]["numbers"]["setting"]
+    told = {one["code"]: one["numbers"] for one in controls["told"]}
+    assert told["lifts"]["knob"] == "Tone"
+    assert {"kept_with_drive", "lost_with_drive"} & told.keys()
     knob = next(one for one in found["knobs"] if one["key"] == "drive")
     assert knob["moves"] == "breakup"
     assert knob["span"] > 20
-    assert "stands before the breakup" in knob["stands"]
+    assert knob["stands"]["code"] == "stands_before"
     assert [ray["place"] is not None for ray in found["fingerprint"]] == [True] * 5
     between = client.get(f"/api/gear/{gear}/knobs/tone", params={"at": "2:30"}).json()
     assert between["position"] == pytest.approx(0.75)
@@ -128,7 +129,7 @@ def test_wrong_answers_are_refused_with_their_reason_and_undo_brings_back(client
     settle(client)
     view = client.get(f"/api/gear/{gear}/evidence").json()["probes"][0]
     assert view["state"] == "refused"
-    assert "no slate found" in view["refused"]
+    assert view["code"] == "no_slate"
     assert client.get(f"/api/probes/{probe}/playing").status_code == 409
     bad = client.post(
         f"/api/gear/{gear}/probes", params={"name": "a.wav", "settings": ["drive=11"]}, content=b"x", headers=ORIGIN

@@ -56,7 +56,7 @@ def test_without_repeats_only_hearing_bounds_a_difference(ws: Workspace) -> None
         put(session, flight, birk, test, loudness_lufs=-18.0)
         assert flight_repeats(session, flight).takes == 0
     assert cell(ws, flight, test, LOUDNESS).trust == "heard"
-    assert "Not measured in this flight" in findings.get_match(ws, flight).repeatability
+    assert findings.get_match(ws, flight).repeatability.code == "not_measured"
 
 
 def test_a_difference_within_the_flights_own_noise_is_not_trusted(ws: Workspace) -> None:
@@ -72,7 +72,8 @@ def test_a_difference_within_the_flights_own_noise_is_not_trusted(ws: Workspace)
     assert shown.trust == "unsure"
     row = next(r for r in readings.get_readings(ws, flight, test).rows if r.key == LOUDNESS)
     assert row.repeat_text.startswith("±")
-    assert "From 3 takes of one cell" in findings.get_match(ws, flight).repeatability
+    known = findings.get_match(ws, flight).repeatability
+    assert (known.code, known.numbers) == ("few_repeats", {"takes": 3, "cells": 1})
 
 
 def test_the_take_that_counts_is_the_one_that_is_compared(ws: Workspace) -> None:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import pytest
 
-from cata.core.brief import Need
+from cata.core.brief import SOUND_BY_KEY, Need
 from cata.core.measure.registry import BY_KEY, READINGS, jnd_of
 from cata.core.measure.results import Result, Results
+from cata.core.money import show_price
 from cata.core.words import plural
 from cata.errors import Invalid, NotFound
 from cata.services.choice import briefs, choosing
@@ -32,22 +33,25 @@ def standing(**changes: object) -> Standing:
 
 
 @pytest.mark.parametrize(
-    ("changes", "text", "step"),
+    ("changes", "code", "step"),
     [
-        ({}, "Listen, then look at the readings", "listen"),
-        ({"contenders": 0, "tests": 0, "filled": 0}, "Drop your recordings, or name the contenders", "takes"),
-        ({"loose": 1}, "1 recording to place", "takes"),
-        ({"contenders": 1, "filled": 2}, "Add a second contender", "plan"),
-        ({"tests": 0, "filled": 0}, "Add a test", "plan"),
-        ({"filled": 3}, "3 takes to record", "takes"),
-        ({"waiting": 2}, "Takes are being read", "match"),
-        ({"auditing": True}, "Takes are being read", "match"),
-        ({"faults": 1}, "1 take to redo", "match"),
-        ({"checks": 2}, "2 findings to look at", "match"),
+        ({}, "listen", "listen"),
+        ({"contenders": 0, "tests": 0, "filled": 0}, "begin", "takes"),
+        ({"loose": 1}, "place", "takes"),
+        ({"contenders": 1, "filled": 2}, "second_contender", "plan"),
+        ({"tests": 0, "filled": 0}, "first_test", "plan"),
+        ({"filled": 3}, "record", "takes"),
+        ({"waiting": 2}, "being_read", "match"),
+        ({"auditing": True}, "being_read", "match"),
+        ({"faults": 1}, "redo", "match"),
+        ({"checks": 2}, "look_at", "match"),
     ],
 )
-def test_the_next_useful_thing_is_said(changes: dict[str, object], text: str, step: str) -> None:
-    assert next_thing(standing(**changes)) == (text, step)
+def test_the_next_useful_thing_is_said(changes: dict[str, object], code: str, step: str) -> None:
+    todo, where = next_thing(standing(**changes))
+    assert (todo.code, where) == (code, step)
+    counted = {"place": 1, "record": 3, "redo": 1, "look_at": 2}
+    assert todo.numbers.get("count") == counted.get(code)
 
 
 @pytest.mark.parametrize(
@@ -130,33 +134,31 @@ def finding(severity: str, take: int, accepted: bool = False) -> FindingView:
 
 
 @pytest.mark.parametrize(
-    ("findings", "pending", "takes", "text"),
+    ("findings", "pending", "takes", "code", "counts"),
     [
-        ([], True, 4, "The takes are being compared."),
-        ([], False, 0, "Nothing to compare yet"),
-        ([], False, 4, "All 4 takes match"),
-        (
-            [finding("fault", 1), finding("fault", 1), finding("check", 2)],
-            False,
-            4,
-            "1 take to redo, 1 thing to look at",
-        ),
-        ([finding("fault", 1, accepted=True)], False, 4, "All 4 takes match"),
-        ([finding("check", 1)], False, 4, "Nothing to redo, 1 thing to look at."),
-        ([finding("note", 1)], False, 4, "All 4 takes match"),
+        ([], True, 4, "being_compared", None),
+        ([], False, 0, "nothing_yet", None),
+        ([], False, 4, "match", (0, 0)),
+        ([finding("fault", 1), finding("fault", 1), finding("check", 2)], False, 4, "redo", (1, 1)),
+        ([finding("fault", 1, accepted=True)], False, 4, "match", (0, 0)),
+        ([finding("check", 1)], False, 4, "look_at", (0, 1)),
+        ([finding("note", 1)], False, 4, "match", (0, 0)),
     ],
 )
 def test_the_match_is_summed_up_in_one_sentence(
-    findings: list[FindingView], pending: bool, takes: int, text: str
+    findings: list[FindingView], pending: bool, takes: int, code: str, counts: tuple[int, int] | None
 ) -> None:
-    assert match_findings.summary(findings, pending, takes).startswith(text)
+    found = match_findings.summary(findings, pending, takes)
+    assert found.code == code
+    assert tuple(found.numbers.values()) == (counts or ())
 
 
 def test_a_brief_starts_with_two_sounds_and_says_itself_in_a_line(ws: Workspace) -> None:
     brief = briefs.add_brief(ws, BriefIn(name="Ferry"))
-    assert "clean rhythm, edge of breakup" in brief.line
+    assert all(SOUND_BY_KEY[key].name.lower() in brief.line.lower() for key in ("clean-rhythm", "edge-of-breakup"))
     changed = briefs.change_brief(ws, brief.id, BriefPatch(name="Lounge", need=Need(style="dance", budget_minor=10000)))
-    assert changed.line == "dance: no sounds chosen yet; 100.00 EUR to spend"
+    assert changed.line.startswith("dance: ")
+    assert show_price(10000, "EUR") in changed.line
     flight = table.add_flight(ws, FlightIn(name="F", brief_id=brief.id))
     briefs.remove_brief(ws, brief.id)
     assert get_flight(ws, flight).brief_id is None
@@ -177,7 +179,7 @@ def test_the_shelf_keeps_prices_as_history_and_finds_words(ws: Workspace) -> Non
     prices.add_price(ws, item.id, PriceIn(kind="used", price_minor=9500))
     priced = gear.get_gear(ws, item.id)
     assert priced.best_price is not None
-    assert priced.best_price.text == "95.00 EUR"
+    assert priced.best_price.text == show_price(9500, "EUR")
     assert [one.kind for one in priced.prices] == ["used", "new"]
     assert [one.name for one in gear.list_gear(ws, query="drive alder")] == ["Aldermoor Hump"]
     assert gear.list_gear(ws, kind="speaker") == []

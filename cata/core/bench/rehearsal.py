@@ -12,6 +12,7 @@ from cata.core.gear import Control
 from cata.core.plan.chain import Conditions
 from cata.core.plan.condition import USUAL_PHRASE
 from cata.core.signals.phrase import PHRASES
+from cata.said import Said, said
 
 LOUD_AMPLIFIER_GAIN = 0.5
 LEAST_VOLUME, VOLUME_TAPER = 0.05, 1.7
@@ -45,10 +46,11 @@ class Device:
 
 def rehearsal(
     phrase: str, devices: Sequence[Device], conditions: Conditions, *, player: float, seed: int
-) -> tuple[ChainSettings, list[str]]:
-    """What the bench is to play, and in words where it plays something else than is written."""
+) -> tuple[ChainSettings, list[Said]]:
+    """What the bench is to play, and where it plays something else than is written."""
     known = phrase if phrase in PHRASES else USUAL_PHRASE
-    notes = [] if known == phrase else [f"“{phrase}” is not simulated; soft to hard chords are played instead."]
+    other = "“{phrase}” is not simulated; soft to hard chords are played instead."
+    notes = [] if known == phrase else [said("other_phrase", other, phrase=phrase)]
     neck = conditions.pickup == "neck"
     volume = max(conditions.guitar_volume, LEAST_VOLUME) ** VOLUME_TAPER
     chain = ChainSettings(phrase=known, guitar_volume=volume, player=player, seed=seed)
@@ -72,18 +74,19 @@ def _played(chain: ChainSettings, device: Device, neck: bool) -> ChainSettings:
         knobs = knobs_of(key, device.controls, device.positions)
         return replace(chain, amplifier=key, amplifier_settings=knobs, input_gain=gain)
     if device.kind == "pickup" and device.name and not neck:
-        said = (device.specs.get(name) for name in ("coils", "inductance_h", "dc_resistance_kohm"))
-        return replace(chain, pickup=pickup_for(*(float(one) if one else None for one in said)))
+        noted = (device.specs.get(name) for name in ("coils", "inductance_h", "dc_resistance_kohm"))
+        return replace(chain, pickup=pickup_for(*(float(one) if one else None for one in noted)))
     return chain
 
 
-def _note(device: Device) -> list[str]:
+def _note(device: Device) -> list[Said]:
     if not device.name:
         return []
     if device.kind in STRAIGHT_THROUGH:
-        return [f"{device.name} is not simulated: all takes share one speaker response."]
+        return [said("one_speaker", "{name} is not simulated: all takes share one speaker response.", name=device.name)]
     if device.kind == "pedal" and not device.stand_in:
-        return [f"{device.name} is not simulated: it is played as a straight wire."]
+        return [said("straight_wire", "{name} is not simulated: it is played as a straight wire.", name=device.name)]
     if device.kind == "amplifier" and device.text.strip() and not device.stand_in:
-        return [f"{device.name} is not simulated: the bench's clean amplifier is played."]
+        words = "{name} is not simulated: the bench's clean amplifier is played."
+        return [said("clean_amplifier", words, name=device.name)]
     return []

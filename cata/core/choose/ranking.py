@@ -7,9 +7,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from cata.core.brief import Need
-from cata.core.choose.fit import HALF_FIT_JNDS, Fit, Judged, TakeReadings, fit, jnd_at
+from cata.core.choose.fit import HALF_FIT_JNDS, Fit, Judged, TakeReadings, fit, jnd_at, key_of
 from cata.core.measure.registry import BY_KEY
 from cata.core.money import show_price
+from cata.said import Number, Said, said
 
 DRAWS = 200
 SPREAD_JNDS = 0.5
@@ -43,8 +44,8 @@ class Ranked:
     price_score: float | None
     over_minor: int
     left_minor: int | None
-    strengths: tuple[str, ...]
-    shortfalls: tuple[str, ...]
+    strengths: tuple[Said, ...]
+    shortfalls: tuple[Said, ...]
     best_share: float
 
 
@@ -92,13 +93,15 @@ def _entry(need: Need, candidate: Candidate) -> Ranked:
     over = over_budget(candidate.price_minor, need)
     spendable = need.spendable_minor
     left = spendable - candidate.price_minor if spendable is not None and candidate.price_minor is not None else None
-    shortfalls = [sentence(need, one) for one in _worst(found.judged)]
+    shortfalls = [told(need, one) for one in _worst(found.judged)]
     if over:
-        shortfalls.insert(0, f"{show_price(over, need.currency)} over what can be spent")
+        price_text = show_price(over, need.currency)
+        shortfalls.insert(0, Said("over_budget", f"{price_text} over what can be spent", {"over_minor": over}))
     if candidate.price_minor is None:
-        shortfalls.append("no price known")
+        shortfalls.append(Said("no_price", "no price known"))
     if found.score is not None and found.coverage < 0.6:
-        shortfalls.append(f"only {found.coverage * 100:.0f} % of the brief could be judged from its takes")
+        words = "only {percent:.0f} % of the brief could be judged from its takes"
+        shortfalls.append(said("little_judged", words, percent=found.coverage * 100))
     return Ranked(
         candidate=candidate,
         place=0,
@@ -107,7 +110,7 @@ def _entry(need: Need, candidate: Candidate) -> Ranked:
         price_score=price,
         over_minor=over,
         left_minor=left,
-        strengths=tuple(sentence(need, one) for one in _met(found.judged)),
+        strengths=tuple(told(need, one) for one in _met(found.judged)),
         shortfalls=tuple(shortfalls),
         best_share=0.0,
     )
@@ -124,19 +127,27 @@ def _met(judged: Sequence[Judged]) -> list[Judged]:
     return sorted(met, key=lambda one: -one.target.weight)[:MAX_REASONS]
 
 
-def sentence(need: Need, one: Judged) -> str:
-    """A judgement in words: what, how much, for which sound."""
+def told(need: Need, one: Judged) -> Said:
+    """A judgement: what, how much, for which sound. Codes: met, less and more than wanted."""
     reading = BY_KEY[one.target.reading]
     part = dict(reading.parts).get(one.target.part, "").split(",")[0]
     name = f"{reading.name}, {part}" if part else reading.name
     unit = f" {reading.unit}" if reading.unit else ""
     sound = next((s.name for s in need.sounds if s.key == one.sound), one.sound)
+    numbers: dict[str, Number] = {
+        "sound": one.sound,
+        "reading": key_of(one.target),
+        "value": one.value,
+        "miss": one.miss,
+    }
     value = f"{one.value:.{reading.decimals}f}{unit}"
     if one.miss == 0.0:
-        return f"{sound}: {name.lower()} {value}, in the range"
+        return Said("met", f"{sound}: {name.lower()} {value}, in the range", numbers)
     amount = f"{abs(one.miss):.{reading.decimals}f} {reading.step_unit}".strip()
     word = reading.less if one.miss < 0 else reading.more
-    return f"{sound}: {word} than wanted, {name.lower()} {value} is {amount} {'below' if one.miss < 0 else 'above'}"
+    way = "below" if one.miss < 0 else "above"
+    words = f"{sound}: {word} than wanted, {name.lower()} {value} is {amount} {way}"
+    return Said("less" if one.miss < 0 else "more", words, numbers)
 
 
 def certainty(need: Need, entries: Sequence[Ranked], *, seed: int) -> dict[int, float]:

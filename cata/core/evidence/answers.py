@@ -1,4 +1,4 @@
-"""What an answer about an item is made of: a sentence, its numbers, its picture, and what lets it be heard."""
+"""What an answer about an item is made of: what is told, its numbers, its picture, and what lets it be heard."""
 
 from __future__ import annotations
 
@@ -8,19 +8,18 @@ from typing import Any
 
 from cata.core.evidence.probe import Probe, figure
 from cata.core.gear import Control, show_position
+from cata.said import Telling
 
 
 @dataclass
-class Answer:
-    """One answer: a sentence, figures, a picture, the two probes that let it be heard, and what is missing."""
+class Answer(Telling):
+    """One answer: what is told, figures, a picture, the two probes that let it be heard, and what is lacking."""
 
     key: str
     title: str
-    sentence: str = ""
     figures: list[dict[str, Any]] = field(default_factory=list)
     picture: dict[str, Any] | None = None
     proof: tuple[int, ...] = ()
-    missing: str = ""
 
     def show(self, probe: Probe, *keys: str) -> None:
         """Add the figures of a probe, those that it has."""

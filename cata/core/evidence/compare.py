@@ -10,6 +10,7 @@ from cata.core.evidence.probe import REGION_BANDS, Probe, described
 from cata.core.evidence.targets import ALL_KEPT_PERCENT, KEPT
 from cata.core.measure.device.readings import COMPRESSION, DEVICE_READINGS, DeviceReading
 from cata.core.measure.results import Result
+from cata.said import Said, said
 
 REGION_JND_DB = 1.5
 SURE_OF_BAND = 1.0
@@ -25,18 +26,22 @@ SKIPPED = (
     "compressor",
     "resonance",
 )
+UNTOLD = Said("untold", "no difference you can trust")
 PARTS = {"breakup_dbfs": ("3",), "played_breakup_dbfs": ("3",)}
 
 
 @dataclass(frozen=True)
 class Difference:
-    """One difference: the sentence, both values, how many just-noticeable steps, whether it stands over both bands."""
+    """One difference: both values, how many just-noticeable steps, whether it stands over both bands, what is told.
+
+    Codes: more and less, of the second against the first; untold where nothing can be trusted or heard.
+    """
 
     key: str
     name: str
     first: str
     second: str
-    sentence: str
+    said: Said
     steps: float
     sure: bool
     audible: bool
@@ -65,12 +70,13 @@ def differences(first: Probe, second: Probe, names: tuple[str, str]) -> list[Dif
                 continue
             results = [probe.results.get(key) for probe in (first, second)]
             bands = [(one.band if one else None) or 0.0 for one in results]
-            word = reading.more if b > a else reading.less
+            way, word = ("more", reading.more) if b > a else ("less", reading.less)
             gap = described(reading, abs(b - a)).lstrip("+").replace("dBFS", "dB")
             if reading.jnd_factor and min(a, b) > 0:
                 gap = f"{max(a, b) / min(a, b):.1f} times"
-            found.append(_difference(key, reading.name, described(reading, a), described(reading, b),
-                                     f"{names[1]}: {word} ({gap})", _steps(reading, a, b),
+            told = Said(way, f"{names[1]}: {word} ({gap})", {"by": abs(b - a)})
+            found.append(_difference(key, reading.name, described(reading, a), described(reading, b), told,
+                                     _steps(reading, a, b),
                                      abs(b - a) > SURE_OF_BAND * max(bands) and not _open(a, b, results)))  # fmt: skip
     for region in REGION_BANDS:
         a, b = first.region_db(region), second.region_db(region)
@@ -78,7 +84,8 @@ def differences(first: Probe, second: Probe, names: tuple[str, str]) -> list[Dif
             more = "more" if b > a else "less"
             bands = [first.region_band(region), second.region_band(region)]
             found.append(_difference(f"region.{region}", region.capitalize(), _signed(a), _signed(b),
-                                     f"{names[1]}: {more} {region} ({abs(b - a):.1f} dB)",
+                                     said(more, "{who}: {way} {region} ({by:.1f} dB)", who=names[1], way=more,
+                                          region=region, by=abs(b - a)),
                                      abs(b - a) / REGION_JND_DB, abs(b - a) > SURE_OF_BAND * max(bands)))  # fmt: skip
     return sorted(found, key=lambda d: (d.sure and d.audible, d.steps), reverse=True)
 
@@ -87,11 +94,11 @@ def _signed(value: float) -> str:
     return f"{value:+.1f} dB".replace("-", "−")
 
 
-def _difference(key: str, name: str, first: str, second: str, sentence: str, steps: float, sure: bool) -> Difference:
+def _difference(key: str, name: str, first: str, second: str, told: Said, steps: float, sure: bool) -> Difference:
     audible = steps >= 1.0
     if not audible or not sure:
-        sentence = "no difference you can trust"
-    return Difference(key, name, first, second, sentence, round(steps, 2), sure, audible)
+        told = UNTOLD
+    return Difference(key, name, first, second, told, round(steps, 2), sure, audible)
 
 
 def _open(first: float, second: float, results: Sequence[Result | None]) -> bool:

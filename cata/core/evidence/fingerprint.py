@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 from cata.core.evidence.probe import Probe
 from cata.core.measure.device.readings import NOMINAL_DBFS
+from cata.said import Number, Said, said
 
+LOW, HIGH = 0.35, 0.65
 AXES: tuple[tuple[str, str, str, str, float, float, str], ...] = (
     # key, name, low word, high word, value at 0, value at 1, unit
     ("output", "Output", "quiet", "loud", -20.0, 40.0, "dB"),
@@ -20,13 +22,21 @@ AXES: tuple[tuple[str, str, str, str, float, float, str], ...] = (
 
 @dataclass(frozen=True)
 class Ray:
-    """One axis: its place from 0 to 1 and what it stands for; None where it was not measured."""
+    """One axis: its place from 0 to 1, None where there is none, and what is said of it.
+
+    Codes: low, between, high; never_breaks_up and not_measured where there is no place. ``at_least`` is in the numbers
+    of a bound.
+    """
 
     key: str
     name: str
     place: float | None
-    text: str
-    doubt: str = ""
+    said: Said
+
+    @property
+    def text(self) -> str:
+        """The same in words."""
+        return self.said.words
 
 
 def _mean(values: list[float | None]) -> float | None:
@@ -69,11 +79,14 @@ def fingerprint(probes: Sequence[Probe]) -> list[Ray]:
         value = values[key]
         if value is None:
             never = key == "span" and clean and len(probes) > 1
-            rays.append(Ray(key, name, None, f"{name}: {'none, it never breaks up' if never else 'not measured'}"))
+            lacking = Said("never_breaks_up", f"{name}: none, it never breaks up") if never else \
+                Said("not_measured", f"{name}: not measured")  # fmt: skip
+            rays.append(Ray(key, name, None, lacking))
             continue
         place = min(1.0, max(0.0, (value - at_zero) / (at_one - at_zero)))
-        word = low if place < 0.35 else high if place > 0.65 else "in between"
+        code, word = ("low", low) if place < LOW else ("high", high) if place > HIGH else ("between", "in between")
         told = round(value) or 0  # no minus before a zero
-        bound = "≥ " if bounds.get(key) else ""
-        rays.append(Ray(key, name, round(place, 3), f"{name}: {bound}{told} {unit}, {word}".replace("-", "−")))
+        numbers: dict[str, Number] = {"at_least": told} if bounds.get(key) else {"value": told}
+        sign, number = ("≥ ", "{at_least}") if bounds.get(key) else ("", "{value}")
+        rays.append(Ray(key, name, round(place, 3), said(code, f"{name}: {sign}{number} {unit}, {word}", **numbers)))
     return rays

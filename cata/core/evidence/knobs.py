@@ -12,12 +12,13 @@ from cata.core.evidence.stages import standing, why_not_told
 from cata.core.evidence.targets import GAIN, LEAST_DB, Target, targets_of
 from cata.core.gear import Control, show_position
 from cata.core.plan.condition import TONE_ROLES, role_of
+from cata.said import Said, Telling, said
 
 LOST_SHARE = 0.5
 
 
 @dataclass
-class KnobAnswer:
+class KnobAnswer(Telling):
     """What one knob does: the region or reading it moves most, by how much, where, and with what doubt.
 
     ``curves`` hold positions, values and measured points; ``left_out`` the error of settings foretold from the others.
@@ -28,7 +29,6 @@ class KnobAnswer:
     moves: str = ""
     span: float = 0.0
     unit: str = "dB"
-    sentence: str = ""
     useful: tuple[float, float] | None = None
     reverses: bool = False
     left_out: float | None = None
@@ -36,9 +36,8 @@ class KnobAnswer:
     points: list[tuple[float, float]] | None = None
     lowest: Probe | None = None
     highest: Probe | None = None
-    missing: str = ""
-    refusal: str = ""
-    stands: str = ""
+    refusal: Said | None = None
+    stands: Said | None = None
     map: dict[str, Any] | None = None
 
 
@@ -64,7 +63,7 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
     answer = KnobAnswer(control.key, control.name)
     run = series_of(probes, control.key)
     if len(run) < 2:
-        answer.refusal = "measure it at three positions or more, the other knobs untouched"
+        answer.refusal = Said("too_few_positions", "measure it at three positions or more, the other knobs untouched")
         return answer
     best: tuple[float, Target, list[tuple[float, float]]] | None = None
     for target in targets_of(control, run):
@@ -74,7 +73,7 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
             if best is None or steps > best[0]:
                 best = (steps, target, points)
     if best is None:
-        answer.refusal = "the reading it moves was refused at these settings"
+        answer.refusal = Said("reading_refused", "the reading it moves was refused at these settings")
         return answer
     steps, target, answer.points = best
     values = [v for _, v in answer.points]
@@ -82,13 +81,14 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
     answer.lowest, answer.highest = run[0], run[-1]
     band = max((p.results.bands.get(target.key, 0.0) for p in run), default=0.0)
     if steps < 1.0 or answer.span < band:
-        answer.sentence = f"{control.name} does nothing that can be heard ({answer.span:.1f} {answer.unit})."
+        words = f"{{knob}} does nothing that can be heard ({{span:.1f}} {answer.unit})."
+        answer.tell("does_nothing", words, knob=control.name, span=answer.span)
         return answer
     sweep = Sweep.of(answer.points, band)
     (low, first), (high, last) = answer.points[0], answer.points[-1]
-    answer.sentence = target.told(control.name, first, last, (_at(control, low), _at(control, high)))
+    answer.told.append(target.told(control.name, first, last, (_at(control, low), _at(control, high))))
     if target is GAIN:
-        answer.sentence += _as_boost(min(first, last), max(first, last))
+        answer.told.append(_as_boost(min(first, last), max(first, last)))
     found = authority(sweep)
     if isinstance(found.value, dict):
         answer.useful = (float(found.value["useful_from"] or 0), float(found.value["useful_to"] or 0))
@@ -97,25 +97,28 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
         x, y = sweep.curve()
         answer.curve = [(round(float(a), 4), round(float(b), 3)) for a, b in zip(x[::5], y[::5], strict=True)]
         if answer.useful[1] - answer.useful[0] < 0.5:
-            answer.sentence += (
-                f" Most of it happens between {_at(control, answer.useful[0])} and {_at(control, answer.useful[1])}."
-            )
+            start, end = (_at(control, place) for place in answer.useful)
+            answer.tell("most_between", "Most of it happens between {start} and {end}.", start=start, end=end)
         if answer.reverses:
-            answer.sentence += " It turns back on its way."
+            answer.tell("turns_back", "It turns back on its way.")
     else:
-        answer.missing = f"Measure {control.name} at noon too: the way between its ends is not known."
+        words = "Measure {knob} at noon too: the way between its ends is not known."
+        answer.lacks("measure_at_noon", words, knob=control.name)
     place = standing(run[0], run[-1])
-    answer.stands = place.sentence if place else why_not_told(run[0], run[-1])
+    answer.stands = place.said if place else why_not_told(run[0], run[-1])
     _with_drive(answer, probes, control, controls, target)
     return answer
 
 
-def _as_boost(low: float, high: float) -> str:
-    """The range of a gain in words: whether it boosts, turns down, or both."""
-    span = f" From {low:+.0f} to {high:+.0f} dB".replace("-", "−")
+def _as_boost(low: float, high: float) -> Said:
+    """The range of a gain: whether it boosts, turns down, or both."""
+    span = "From {low_db:+.0f} to {high_db:+.0f} dB"
     if low <= -LEAST_DB and high >= LEAST_DB:
-        return f"{span}: it boosts, and below unity it serves as an attenuator."
-    return f"{span}: it never reaches unity." if high < -LEAST_DB else f"{span}."
+        words = span + ": it boosts, and below unity it serves as an attenuator."
+        return said("boosts_and_attenuates", words, low_db=low, high_db=high)
+    if high < -LEAST_DB:
+        return said("never_unity", span + ": it never reaches unity.", low_db=low, high_db=high)
+    return said("gain_range", span + ".", low_db=low, high_db=high)
 
 
 def _at(control: Control, position: float) -> str:
@@ -137,15 +140,19 @@ def _with_drive(
         if len(points) >= 2 and points[-1][0] - points[0][0] > 0.5:
             changes[at] = points[-1][1] - points[0][1]
     if len(changes) < 2 or max(changes) - min(changes) < 0.3:
-        answer.missing = answer.missing or f"Measure {control.name} down and up with {drive.name} full up too."
+        if answer.lacking is None:
+            words = "Measure {knob} down and up with {drive} full up too."
+            answer.lacks("measure_with_drive_up", words, knob=control.name, drive=drive.name)
         return
     low, high = changes[min(changes)], changes[max(changes)]
     kept = high / low if abs(low) > LEAST_DB else 1.0
     up = _at(drive, max(changes))
     if kept < LOST_SHARE:
-        answer.sentence += f" With {drive.name} at {up} only {abs(high):.0f} dB of that are left."
+        words = "With {drive} at {at} only {db:.0f} dB of that are left."
+        answer.tell("lost_with_drive", words, drive=drive.name, at=up, db=abs(high))
     else:
-        answer.sentence += f" It still does with {drive.name} at {up} ({abs(high):.0f} dB)."
+        words = "It still does with {drive} at {at} ({db:.0f} dB)."
+        answer.tell("kept_with_drive", words, drive=drive.name, at=up, db=abs(high))
     found = knob_map(probes, control.key, drive.key, target.key, _reading)
     if found is not None:
         answer.map = vars(found) | {"other_name": drive.name, "moves": answer.moves}

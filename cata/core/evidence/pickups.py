@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from cata.core.workshop.coil import millivolts
+from cata.said import Said, Telling, said
 
 JUST_HEARD_DB = 1.0
 SIDE_HEARD_DB = 1.5
@@ -14,6 +15,9 @@ EVEN_DB = 2.0
 SAME_MM = 0.05
 WAVER_HEARD_DB, WAVER_HEARD_CENTS = 0.5, 4.0
 BASS_SIDE, TREBLE_SIDE = ("1", "2", "3"), ("4", "5", "6")
+IN_MV = Said("in_mv", "in mV")
+AS_RECORDED = Said("as_recorded", "if the input gain was left alone")
+UNTOLD = Said("untold", "no difference in output you can trust")
 POSITIONS = ("bridge", "middle", "neck")
 
 
@@ -68,9 +72,9 @@ class Against:
     """One recording against another: louder by so many dB, by what right, whether that can be trusted and heard."""
 
     output_db: float
-    basis: str
+    basis: Said
     band_db: float | None
-    sentence: str
+    said: Said
     heard: bool
     strings_db: Mapping[str, float]
 
@@ -79,19 +83,17 @@ def against(one: Strung, reference: Strung) -> Against:
     """How much louder one pickup is than another, and which strings change most between them."""
     mv = one.output_mv, reference.output_mv
     if mv[0] is not None and mv[1] is not None:
-        gap, basis = 20 * math.log10(mv[0] / mv[1]), "in mV"
+        gap, basis = 20 * math.log10(mv[0] / mv[1]), IN_MV
     else:
-        gap, basis = one.heard_lufs - reference.heard_lufs, "if the input gain was left alone"
+        gap, basis = one.heard_lufs - reference.heard_lufs, AS_RECORDED
     bands = [band for band in (one.output_band_db, reference.output_band_db) if band is not None]
     # Each band is that of two alike; two different ones meet in the middle.
     band = math.sqrt(sum(b * b for b in bands) / 2) if len(bands) == 2 else None
     heard = abs(gap) >= max(JUST_HEARD_DB, band or 0.0)
-    if not heard:
-        sentence = "no difference in output you can trust"
-    else:
-        sentence = f"{abs(gap):.1f} dB {'louder' if gap > 0 else 'quieter'}"
+    word = "louder" if gap > 0 else "quieter"
+    told = said(word, f"{{db:.1f}} dB {word}", db=abs(gap)) if heard else UNTOLD
     changes = {string: one.balance_db[string] - reference.balance_db[string] for string in one.balance_db}
-    return Against(gap, basis, band, sentence, heard, changes)
+    return Against(gap, basis, band, told, heard, changes)
 
 
 @dataclass(frozen=True)
@@ -104,13 +106,12 @@ class HeightPoint:
     wavers: bool
 
 
-@dataclass(frozen=True)
-class Heights:
+@dataclass
+class Heights(Telling):
     """What raising a pickup does: points by height (far first), dB a mm, and what to do."""
 
     points: tuple[HeightPoint, ...]
     db_per_mm: float
-    sentence: str
 
 
 def heights(rows: Sequence[Strung]) -> Heights | None:
@@ -127,70 +128,73 @@ def heights(rows: Sequence[Strung]) -> Heights | None:
         HeightPoint(row.ident, round(mm, 2), round(against(row, base).output_db, 2), row.wavers) for mm, row in ordered
     )
     slope = (points[-1].output_db - points[0].output_db) / (points[0].height_mm - points[-1].height_mm)
-    sentence = (
-        f"From {points[0].height_mm:.1f} to {points[-1].height_mm:.1f} mm it gains {points[-1].output_db:.1f} dB, "
-        f"{slope:.1f} dB a millimetre."
-    )
+    found = Heights(points, slope)
+    words = "From {far_mm:.1f} to {near_mm:.1f} mm it gains {db:.1f} dB, {slope:.1f} dB a millimetre."
+    far, near_mm = points[0].height_mm, points[-1].height_mm
+    found.tell("gains", words, far_mm=far, near_mm=near_mm, db=points[-1].output_db, slope=slope)
     near = [p for p in points if p.wavers]
     free = [p for p in points if not p.wavers]
     if near and free:
-        sentence += (
-            f" At {near[0].height_mm:.1f} mm the strings waver: the magnet pulls them; "
-            f"keep {free[-1].height_mm:.1f} mm."
-        )
+        words = "At {near_mm:.1f} mm the strings waver: the magnet pulls them; keep {keep_mm:.1f} mm."
+        found.tell("waver_near", words, near_mm=near[0].height_mm, keep_mm=free[-1].height_mm)
     elif near:
-        sentence += " The strings waver at every height measured: lower it."
+        found.tell("waver_everywhere", "The strings waver at every height measured: lower it.")
     else:
-        sentence += " No string wavers at any of them."
-    return Heights(points, slope, sentence)
+        found.tell("no_waver", "No string wavers at any of them.")
+    return found
 
 
-def advice(row: Strung, db_per_mm: float | None = None) -> list[str]:
+def advice(row: Strung, db_per_mm: float | None = None) -> list[Said]:
     """What the balance of one recording asks for: which side to raise, which pole stands out, whether to lower it."""
-    said = []
+    found = []
     doubt = row.balance_band_db or 0.0
     tilt = row.side_db(TREBLE_SIDE) - row.side_db(BASS_SIDE)
     if abs(tilt) >= max(SIDE_HEARD_DB, doubt):
         quiet, loud = ("bass", "treble") if tilt > 0 else ("treble", "bass")
-        text = f"The {loud} side is {abs(tilt):.1f} dB louder: raise the {quiet} side or lower the {loud} side"
+        words = f"The {loud} side is {{db:.1f}} dB louder: raise the {quiet} side or lower the {loud} side"
         if db_per_mm and db_per_mm > 0.5:
-            text += f" by about {abs(tilt) / db_per_mm:.1f} mm in all"
-        said.append(text + ".")
+            words += " by about {mm:.1f} mm in all."
+            found.append(said(f"{loud}_side", words, db=abs(tilt), mm=abs(tilt) / db_per_mm))
+        else:
+            found.append(said(f"{loud}_side", words + ".", db=abs(tilt)))
     for string, level in row.balance_db.items():
         side = row.side_db(BASS_SIDE if string in BASS_SIDE else TREBLE_SIDE)
         if abs(level - side) >= max(EVEN_DB, doubt):
             word = "louder" if level > side else "quieter"
-            said.append(
-                f"String {7 - int(string)} is {abs(level - side):.1f} dB {word} than its neighbours: turn its own pole "
-                "screw, if it has one."
-            )
+            words = f"String {{string}} is {{db:.1f}} dB {word} than its neighbours: "
+            words += "turn its own pole screw, if it has one."
+            found.append(said(f"string_{word}", words, string=7 - int(string), db=abs(level - side)))
     if row.wavers and row.waver is not None:
-        said.append(
-            f"String {7 - int(row.waver['string'])} wavers {row.waver['rate_hz']:.1f} times a second by "
-            f"{row.waver['pitch_cents']:.0f} cents: the magnet is too close, lower the pickup."
+        words = (
+            "String {string} wavers {rate_hz:.1f} times a second by {cents:.0f} cents: the magnet is too close, lower "
+            "the pickup."
         )
-    return said
+        number, waver = 7 - int(row.waver["string"]), row.waver
+        found.append(said("wavers", words, string=number, rate_hz=waver["rate_hz"], cents=waver["pitch_cents"]))
+    return found
 
 
-def bridge_to_neck(own: Sequence[Strung], others: Sequence[Strung] = ()) -> str:
+def bridge_to_neck(own: Sequence[Strung], others: Sequence[Strung] = ()) -> Said | None:
     """How a neck pickup stands against a bridge pickup, at least one of them from ``own``, by the latest of each.
 
-    Empty where no such pair was recorded. An item recorded in both positions is held against itself.
+    None where no such pair was recorded. An item recorded in both positions is held against itself.
     """
     last = {row.position: row for row in own}
     if not last.keys() & {"bridge", "neck"}:
-        return ""
+        return None
     for row in others:
         if row.position not in {one.position for one in own}:
             last[row.position] = row
     if "bridge" not in last or "neck" not in last:
-        return ""
+        return None
     neck, bridge = last["neck"], last["bridge"]
     found = against(neck, bridge)
     if not found.heard:
-        return f"{_placed(neck)} and {_placed(bridge)} are as loud as each other."
+        words = "{neck} and {bridge} are as loud as each other."
+        return said("alike", words, neck=_placed(neck), bridge=_placed(bridge))
     move = "lower it, or raise" if found.output_db > 0 else "raise it, or lower"
-    return f"{_placed(neck)} is {found.sentence} than {_placed(bridge)}: {move} the bridge pickup."
+    words = f"{{neck}} is {found.said.words} than {{bridge}}: {move} the bridge pickup."
+    return said(found.said.code, words, neck=_placed(neck), bridge=_placed(bridge), db=abs(found.output_db))
 
 
 def _placed(row: Strung) -> str:

@@ -10,6 +10,7 @@ from cata.core.evidence.probe import Probe
 from cata.core.evidence.targets import KEPT
 from cata.core.gear import Control
 from cata.core.plan.condition import role_of
+from cata.said import Said
 
 QUESTIONS = (
     ("squeeze", "How hard does it squeeze?"),
@@ -44,14 +45,16 @@ def _hard(known: Sequence[Probe], hardest: Probe, gentlest: Probe) -> Answer:
     told = min(sloped, key=lambda probe: KEPT.of(probe) or 0.0, default=None)
     if told is not None:
         ratio, threshold = told.number("compressor.ratio") or 1.0, told.number("compressor.threshold_dbfs") or 0.0
-        word = "gently" if ratio < GENTLE_RATIO else "like a ceiling" if ratio > HARD_RATIO else "firmly"
-        answer.sentence = (
-            f"At {told.name} it squeezes {word}: from {threshold:.0f} dBFS on, {ratio:.1f} dB more from the hand "
-            "make 1 dB more."
-        ).replace("-", "−")
+        how = _how_hard(ratio)
+        words = (
+            f"At {{setting}} it squeezes {how.words}: from {{threshold_dbfs:.0f}} dBFS on, {{ratio:.1f}} dB more from "
+            "the hand make 1 dB more."
+        )
+        answer.tell(how.code, words, setting=told.name, threshold_dbfs=threshold, ratio=ratio)
         answer.show(told, "compressor.threshold_dbfs", "compressor.ratio", "compressor.knee_db", KEPT.key)
     else:
-        answer.sentence = f"Hardest at {hardest.name}; no threshold and ratio describe it: a dry path is mixed in, say."
+        words = "Hardest at {setting}; no threshold and ratio describe it: a dry path is mixed in, say."
+        answer.tell("no_single_slope", words, setting=hardest.name)
         answer.show(hardest, KEPT.key)
     both = distinct(hardest, gentlest)
     answer.picture = picture_of("Level back by level sent", "level sent, dBFS", "level back, dBFS", both, "gain")
@@ -59,25 +62,35 @@ def _hard(known: Sequence[Probe], hardest: Probe, gentlest: Probe) -> Answer:
         curve["points"] = [[level, level + gain] for level, gain in curve["points"]]
     answer.proof = tuple(probe.ident for probe in both)
     if len(known) < 2:
-        answer.missing = "One setting only: measure it squeezing harder or more gently."
+        answer.lacks("one_setting", "One setting only: measure it squeezing harder or more gently.")
     return answer
+
+
+def _how_hard(ratio: float) -> Said:
+    if ratio < GENTLE_RATIO:
+        return Said("gentle", "gently")
+    return Said("ceiling", "like a ceiling") if ratio > HARD_RATIO else Said("firm", "firmly")
 
 
 def _fast(probes: Sequence[Probe]) -> Answer:
     answer = Answer(*QUESTIONS[1])
     timed = [probe for probe in probes if probe.number("compressor.attack_ms") is not None]
     if not timed:
-        answer.missing = "No setting moved the gain by enough to time it: squeeze harder and measure again."
+        answer.lacks("not_timed", "No setting moved the gain by enough to time it: squeeze harder and measure again.")
         return answer
     quickest = min(timed, key=lambda probe: probe.number("compressor.attack_ms") or 0.0)
     slowest = max(timed, key=lambda probe: probe.number("compressor.attack_ms") or 0.0)
     first, last = (probe.number("compressor.attack_ms") or 0.0 for probe in (quickest, slowest))
     apart = last > 1.5 * first
-    answer.sentence = f"It grabs within {first:.0f} ms at {quickest.name}, {_pick_words(first)}"
-    answer.sentence += f"; at {slowest.name} within {last:.0f} ms, {_pick_words(last)}." if apart else "."
+    pick = _pick(first)
+    grabs = f"It grabs within {{ms:.0f}} ms at {{setting}}, {pick.words}{{end}}"
+    answer.tell(pick.code, grabs, ms=first, setting=quickest.name, end=";" if apart else ".")
+    if apart:
+        pick = _pick(last)
+        answer.tell(pick.code, f"at {{setting}} within {{ms:.0f}} ms, {pick.words}.", ms=last, setting=slowest.name)
     release = quickest.number("compressor.release_ms")
     if release is not None:
-        answer.sentence += f" It lets go in {release:.0f} ms."
+        answer.tell("release", "It lets go in {ms:.0f} ms.", ms=release)
     answer.show(quickest, "compressor.attack_ms", "compressor.release_ms")
     both = distinct(quickest, slowest) if apart else [quickest]
     answer.picture = picture_of("Gain while a burst 26 dB louder comes and goes", "seconds", "gain, dB", both, "burst")
@@ -85,28 +98,35 @@ def _fast(probes: Sequence[Probe]) -> Answer:
     return answer
 
 
-def _pick_words(attack_ms: float) -> str:
+def _pick(attack_ms: float) -> Said:
     early, late = PICK_MS
     if attack_ms < early:
-        return "before the pick is heard"
-    return "after the pick" if attack_ms > late else "with the pick"
+        return Said("before_pick", "before the pick is heard")
+    return Said("after_pick", "after the pick") if attack_ms > late else Said("with_pick", "with the pick")
 
 
 def _kept(known: Sequence[Probe], hardest: Probe, gentlest: Probe, controls: Sequence[Control]) -> Answer:
     answer = Answer(*QUESTIONS[2])
     least, most = (KEPT.of(probe) or 0.0 for probe in (hardest, gentlest))
-    answer.sentence = f"{least:.0f} % of the dynamics are left at {hardest.name}"
-    answer.sentence += f", {most:.0f} % at {gentlest.name}." if most - least >= KEPT.least else "."
+    left = "{percent:.0f} % of the dynamics are left at {setting}"
+    if most - least >= KEPT.least:
+        numbers = {"setting": hardest.name, "gentlest": gentlest.name}
+        answer.tell("kept", left + ", {most:.0f} % at {gentlest}.", percent=least, most=most, **numbers)
+    else:
+        answer.tell("kept", left + ".", percent=least, setting=hardest.name)
     risen = [probe for probe in known if probe.number("noise_up_db") is not None]
     noisiest = max(risen, key=lambda probe: probe.number("noise_up_db") or 0.0, default=None)
     raised = noisiest.number("noise_up_db") or 0.0 if noisiest is not None else 0.0
     if noisiest is not None and raised >= NOISE_HEARD_DB:
-        answer.sentence += f" Between notes hiss and hum come up by as much as {raised:.0f} dB ({noisiest.name})."
+        words = "Between notes hiss and hum come up by as much as {db:.0f} dB ({setting})."
+        answer.tell("noise_up", words, db=raised, setting=noisiest.name)
     blend = next((control for control in controls if role_of(control) == "blend"), None)
     if blend is not None:
         (found,) = knob_answers(known, [blend], tonal=False)
-        answer.sentence += f" {found.sentence}" if found.sentence else ""
-        answer.missing = f"{blend.name}: {found.refusal}." if found.refusal else found.missing
+        answer.told += found.told
+        answer.lacking = found.lacking
+        if found.refusal is not None:
+            answer.lacking = Said(found.refusal.code, f"{blend.name}: {found.refusal.words}.", {"knob": blend.name})
     answer.show(hardest, KEPT.key, "noise_up_db", "noise_below_db", "sustain_db")
     both = distinct(hardest, gentlest)
     answer.picture = picture_of("Gain by level", "level sent, dBFS", "gain, dB", both, "gain")

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from cata.core.evidence.probe import Probe
+from cata.said import Said
 
 Place = Literal["before", "after", "both", "elsewhere"]
 LEAST_DB = 3.0
@@ -35,9 +36,9 @@ class Standing:
     gave_way_db: float
 
     @property
-    def sentence(self) -> str:
-        """The same in words."""
-        return WORDS[self.place]
+    def said(self) -> Said:
+        """The same for a person."""
+        return Said(f"stands_{self.place}", WORDS[self.place])
 
 
 def _gain_at(probe: Probe, hz: float) -> float | None:
@@ -83,19 +84,20 @@ def standing(low: Probe, high: Probe) -> Standing | None:
     return max(found, key=lambda one: abs(one.gain_db), default=None)
 
 
-def why_not_told(low: Probe, high: Probe) -> str:
-    """Why ``standing`` says nothing of a knob; empty where nothing broke up at either end, and so there is no place."""
+def why_not_told(low: Probe, high: Probe) -> Said | None:
+    """Why ``standing`` says nothing of a knob; None where nothing broke up at either end, and so there is no place."""
     ends = [_gave_way(probe) for probe in (low, high)]
     if not any(ends):
-        return ""
+        return None
     begun = "Whether it stands before or after the breakup is not told: "
     if not (both := sorted(ends[0].keys() & ends[1].keys())):
-        return f"{begun}no tone broke up at both of its ends."
+        return Said("no_tone_at_both", f"{begun}no tone broke up at both of its ends.")
     known = [hz for hz in both if None not in (_gain_at(low, hz), _gain_at(high, hz))]
     if not known:
-        return f"{begun}the clean gain is not known where breakup was measured."
+        return Said("clean_gain_unknown", f"{begun}the clean gain is not known where breakup was measured.")
     span = f"{known[0]:.0f} to {known[-1]:.0f} Hz" if len(known) > 1 else f"{known[0]:.0f} Hz"
-    return f"{begun}it moves less than {LEAST_DB:.0f} dB where breakup was measured, {span}."
+    words = f"{begun}it moves less than {LEAST_DB:.0f} dB where breakup was measured, {span}."
+    return Said("moves_too_little", words, {"from_hz": known[0], "to_hz": known[-1]})
 
 
 def _place(gained: float, moved: float) -> Place:

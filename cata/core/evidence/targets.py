@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from cata.core.evidence.probe import REGION_BANDS, Probe
 from cata.core.gear import Control
 from cata.core.plan.condition import TONE_ROLES, role_of
+from cata.said import Number, Said, said
 
 LEAST_DB = 1.0
 COVERED_DB = 20.0
@@ -45,13 +46,17 @@ class Target:
             return math.log(high / low) / math.log(self.least) if low > 0 else 0.0
         return (high - low) / self.least
 
-    def told(self, name: str, first: float, last: float, places: tuple[str, str]) -> str:
-        """The change in words, from one place of the knob to another."""
+    def told(self, name: str, first: float, last: float, places: tuple[str, str]) -> Said:
+        """The change from one place of the knob to another."""
+        start, end = places
+        numbers: dict[str, Number] = {"knob": name, "first": first, "last": last, "start": start, "end": end}
         if self.unit == "ms":
             way = "lengthens" if last > first else "shortens"
-            return f"{name} {way} the {self.name}: {first:.0f} ms at {places[0]}, {last:.0f} ms at {places[1]}."
+            words = f"{{knob}} {way} the {self.name}: {{first:.0f}} ms at {{start}}, {{last:.0f}} ms at {{end}}."
+            return said(way, words, **numbers, moves=self.key)
         way = "lifts" if last > first else "lowers"
-        return f"{name} {way} the {self.name} by {abs(last - first):.0f} {self.unit} from {places[0]} to {places[1]}."
+        words = f"{{knob}} {way} the {self.name} by {{by:.0f}} {self.unit} from {{start}} to {{end}}."
+        return said(way, words, **numbers, moves=self.key, by=abs(last - first))
 
 
 BREAKUP, GAIN = Target("breakup_dbfs.3", "breakup"), Target("gain_db", "gain")

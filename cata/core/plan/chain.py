@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from cata.core.gear import Control, GearKind, show_position
 from cata.core.plan.setup import Change, Part, PartKind, Setup, changes
+from cata.said import Said
 
 Place = Literal["front", "loop", "after"]
 Pickup = Literal["bridge", "both", "neck", "middle", "bridge and middle", "neck and middle"]
@@ -104,6 +105,9 @@ def _place(link: Link) -> float:
     return float(SIGNAL_ORDER.index(link.kind))
 
 
+NOT_WRITTEN = "not written down"
+
+
 def in_signal_order(links: Sequence[Link]) -> list[Link]:
     """Links from the string to the recorder; pedals of one place keep their order."""
     return sorted(links, key=_place)
@@ -122,7 +126,7 @@ def setup_of(chain: Chain, controls: ControlsOf) -> dict[str, Part]:
     for link in in_signal_order(chain.links):
         kind: PartKind = PART_KINDS.get(link.kind, link.kind)  # type: ignore[arg-type]
         name = link.name or f"no {link.kind}"
-        parts[link.key] = Part(kind, link.kind, name)
+        parts[link.key] = Part(kind, link.kind, name, written=bool(link.name))
         if link.kind == "pedal":
             parts[f"{link.key}/on"] = Part("switch", name, "on" if link.on else "off", link.key)
             parts[f"{link.key}/place"] = Part("routing", f"place of {name}", PLACE_WORDS[link.place])
@@ -138,17 +142,20 @@ def setup_of(chain: Chain, controls: ControlsOf) -> dict[str, Part]:
 
 
 def _condition_parts(conditions: Conditions) -> dict[str, Part]:
-    said: list[tuple[str, PartKind, str, str]] = [
+    parts: list[tuple[str, PartKind, str, str]] = [
         ("pickup", "position", "pickup position", conditions.pickup),
         ("guitar_volume", "guitar knob", "guitar volume", f"{conditions.guitar_volume * 10:g}"),
         ("guitar_tone", "guitar knob", "guitar tone", f"{conditions.guitar_tone * 10:g}"),
-        ("strings_are", "strings", "strings", conditions.strings or "not written down"),
-        ("tuning", "tuning", "tuning", conditions.tuning or "not written down"),
+        ("strings_are", "strings", "strings", conditions.strings),
+        ("tuning", "tuning", "tuning", conditions.tuning),
         ("picking", "playing", "place of picking", conditions.picking),
         ("space", "switch", "room", conditions.space),
         ("power", "power", "power switch", conditions.power or "as it is"),
     ]
-    return {f"condition/{key}": Part(kind, name, value) for key, kind, name, value in said}
+    return {
+        f"condition/{key}": Part(kind, name, value or NOT_WRITTEN, written=bool(value))
+        for key, kind, name, value in parts
+    }
 
 
 def differences(a: Setup, b: Setup) -> list[Change]:
@@ -181,14 +188,16 @@ def missing_settings(chain: Chain, controls: ControlsOf) -> list[str]:
     return found
 
 
-def chain_problems(chain: Chain) -> list[str]:
-    """What cannot be played as it is written, in words."""
+def chain_problems(chain: Chain) -> list[Said]:
+    """What cannot be played as it is written."""
     kinds = [link.kind for link in chain.links]
     found = []
     if kinds.count("amplifier") > 1:
-        found.append("Two amplifiers stand in one chain; compare them as contenders, or record them as two chains.")
+        words = "Two amplifiers stand in one chain; compare them as contenders, or record them as two chains."
+        found.append(Said("two_amplifiers", words))
     if "amplifier" not in kinds and any(link.kind == "pedal" and link.place == "loop" for link in chain.links):
-        found.append("A pedal is in the effects loop, but there is no amplifier.")
+        found.append(Said("loop_without_amplifier", "A pedal is in the effects loop, but there is no amplifier."))
     if "amplifier" in kinds and not {"speaker", "direct box", "microphone"} & set(kinds):
-        found.append("Nothing is written down between the amplifier and the recorder: speaker and microphone, or load.")
+        words = "Nothing is written down between the amplifier and the recorder: speaker and microphone, or load."
+        found.append(Said("nothing_behind_amplifier", words))
     return found

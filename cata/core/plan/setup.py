@@ -39,12 +39,16 @@ SWAPPED_WITH: tuple[PartKind, ...] = ("knob", "switch", "guitar knob", "position
 
 @dataclass(frozen=True)
 class Part:
-    """A part of a setup: what kind of change moves it, its name, what it is now, and the device it sits on."""
+    """A part of a setup: what kind of change moves it, its name, what it is now, and the device it sits on.
+
+    ``written`` is False where nobody wrote down what it is, or there is none.
+    """
 
     kind: PartKind
     name: str
     value: str
     device: str = ""
+    written: bool = True
 
 
 Setup = Mapping[str, Part]
@@ -52,7 +56,10 @@ Setup = Mapping[str, Part]
 
 @dataclass(frozen=True)
 class Change:
-    """One thing to do between two takes; ``before`` is empty where the part was not in use."""
+    """One thing to do between two takes; ``before`` and ``after`` are empty where the part is not in use.
+
+    ``written`` is False where nobody wrote down what it is afterwards, or there is none.
+    """
 
     key: str
     kind: PartKind
@@ -60,6 +67,7 @@ class Change:
     before: str
     after: str
     seconds: int
+    written: bool = True
 
 
 def changes(before: Setup | None, after: Setup, seconds: Mapping[PartKind, int] | None = None) -> list[Change]:
@@ -75,7 +83,8 @@ def changes(before: Setup | None, after: Setup, seconds: Mapping[PartKind, int] 
             continue
         was = before[key].value if key in before else ""
         now = after[key].value if key in after else ""
-        found.append(Change(key, part.kind, part.name, was, now, cost[part.kind]))
+        written = key in after and after[key].written
+        found.append(Change(key, part.kind, part.name, was, now, cost[part.kind], written))
     return sorted(found, key=lambda change: (-change.seconds, change.key))
 
 

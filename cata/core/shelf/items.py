@@ -13,6 +13,7 @@ from cata.core.shelf.controls import read_controls
 from cata.core.shelf.table import Table
 from cata.core.specs import FIELDS, Value, read_specs
 from cata.errors import Invalid
+from cata.said import Said, said
 
 KINDS: tuple[GearKind, ...] = get_args(GearKind)
 KIND_WORDS: Mapping[str, GearKind] = {
@@ -75,8 +76,13 @@ class Problem:
 
     row: int
     column: str
-    text: str
+    said: Said
     lost: bool = False
+
+    @property
+    def text(self) -> str:
+        """The same in words."""
+        return self.said.words
 
 
 @dataclass(frozen=True)
@@ -145,7 +151,8 @@ def read_items(table: Table, mapping: Sequence[str], *, kind: GearKind | None, c
             continue
         if item.identity in seen:
             first = seen[item.identity]
-            problems.append(Problem(number, "name", f"the same item as row {first}: what it says is added to that one"))
+            words = "the same item as row {row}: what it says is added to that one"
+            problems.append(Problem(number, "name", said("same_item", words, row=first)))
         seen.setdefault(item.identity, number)
         items.append((number, item))
     return Reading(tuple(items), tuple(problems))
@@ -163,24 +170,27 @@ def _read_row(
     cells = {target: cell for target, cell in zip(mapping, row, strict=True) if target not in (SPEC, LEAVE)}
     name = " ".join(cells.get("name", "").split())
     if not name:
-        problems.append(Problem(number, "name", "has no name: the row is left out", lost=True))
+        problems.append(Problem(number, "name", Said("no_name", "has no name: the row is left out"), lost=True))
         return None
     if len(name) > MAX_NAME:
-        problems.append(Problem(number, "name", f"the name has {len(name)} letters; the first {MAX_NAME} are kept"))
+        words = "the name has {letters} letters; the first {kept} are kept"
+        problems.append(Problem(number, "name", said("long_name", words, letters=len(name), kept=MAX_NAME)))
     if cells.get("kind"):
         try:
             kind = read_kind(cells["kind"])
         except Invalid as error:
-            problems.append(Problem(number, "kind", f"{error.message}: the row is left out", lost=True))
+            problems.append(Problem(number, "kind", error.said.then(": the row is left out"), lost=True))
             return None
     if kind is None:
-        problems.append(Problem(number, "kind", "says no kind of gear: the row is left out", lost=True))
+        problems.append(
+            Problem(number, "kind", Said("no_kind", "says no kind of gear: the row is left out"), lost=True)
+        )
         return None
     given = {
         header: cell for header, cell, target in zip(headers, row, mapping, strict=True) if target == SPEC and cell
     }
     specs, wrong = read_specs(kind, given)
-    problems += [Problem(number, label, f"{text}; kept as text") for label, text in wrong.items()]
+    problems += [Problem(number, label, why.then("; kept as text")) for label, why in wrong.items()]
     return Item(
         kind=kind,
         name=name[:MAX_NAME],
@@ -198,7 +208,7 @@ def _controls(number: int, cells: Mapping[str, str], problems: list[Problem]) ->
     try:
         return read_controls(cells["controls"])
     except Invalid as error:
-        problems.append(Problem(number, "controls", f"{error.message}; the controls are left out", lost=True))
+        problems.append(Problem(number, "controls", error.said.then("; the controls are left out"), lost=True))
         return None
 
 
@@ -207,7 +217,8 @@ def _offers(number: int, cells: Mapping[str, str], currency: str, problems: list
     given = cells.get("currency", "").strip().upper() or currency
     date = cells.get("price date", "").strip()
     if date and not DATE.fullmatch(date):
-        problems.append(Problem(number, "price date", f"{date!r} is not a date such as 2026-03-31; today is used"))
+        words = "{date!r} is not a date such as 2026-03-31; today is used"
+        problems.append(Problem(number, "price date", said("no_date", words, date=date)))
         date = ""
     kinds: tuple[PriceKind, ...] = ("new", "used", "offer")
     for price_kind in kinds:
@@ -219,7 +230,7 @@ def _offers(number: int, cells: Mapping[str, str], currency: str, problems: list
             minor, code = read_price(text, given)
         except Invalid as error:
             problems.append(
-                Problem(number, f"price {price_kind}", f"{error.message}; the price is left out", lost=True)
+                Problem(number, f"price {price_kind}", error.said.then("; the price is left out"), lost=True)
             )
             continue
         found.append(Offer(price_kind, minor, code, date, cells.get("price source", "")[:200]))

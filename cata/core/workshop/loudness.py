@@ -82,13 +82,17 @@ class Loudness:
     allowed_h: float
 
     @property
+    def as_loud(self) -> float:
+        """How loud it is to the ear, as a share of full power: half for every 10 dB less."""
+        return float(2 ** (self.change_db / TWICE_AS_LOUD_DB))
+
+    @property
     def words(self) -> str:
         """What the change means to the ear, and how long one may stay."""
         stay = f"{duration_text(self.allowed_h)} a day without protection"
         if self.change_db == 0:
             return stay
-        share = 2 ** (self.change_db / TWICE_AS_LOUD_DB)
-        return f"{100 * share:.0f} % as loud to the ear; {stay}"
+        return f"{100 * self.as_loud:.0f} % as loud to the ear; {stay}"
 
 
 def loudness(watts: float, positions: str, sensitivity_db: float, distance_m: float, speakers: int) -> list[Loudness]:

@@ -12,6 +12,7 @@ from cata.core.bench.chain import LEAD_IN_S, ChainSettings
 from cata.core.bench.rehearsal import Device, rehearsal
 from cata.core.specs import read_specs
 from cata.errors import Conflict
+from cata.said import Said
 from cata.services.capture.asking import REHEARSAL, ask_for, asked_of, done
 from cata.services.capture.steps import fill, open_steps
 from cata.services.capture.views import RehearsalView
@@ -48,7 +49,7 @@ def rehearse(ws: Workspace, flight_id: int, wish: RehearsalIn) -> RehearsalView:
         wishes = [{"planned_id": step.id, "player": wish.player} for step in steps]
         asked = ask_for(session, REHEARSAL, flight_id, wishes)
     ws.changed("Rehearse")
-    return RehearsalView(asked=asked, notes=list(dict.fromkeys(notes)))
+    return RehearsalView(asked=asked, notes=list({note.words: note for note in notes}.values()))
 
 
 def play(ws: Workspace, flight_id: int, chains: Mapping[tuple[str, str], ChainSettings]) -> None:
@@ -75,7 +76,7 @@ def _steps(session: Session, flight_id: int, wish: RehearsalIn) -> list[Planned]
     return open_steps(session, flight_id)
 
 
-def _chain(setups: Setups, step: Planned, player: float) -> tuple[ChainSettings, list[str]]:
+def _chain(setups: Setups, step: Planned, player: float) -> tuple[ChainSettings, list[Said]]:
     """The bench chain of a planned take, and where it is only a stand-in."""
     contender = next(c for c in setups.contenders if c.id == step.contender_id)
     test = next(t for t in setups.tests if t.id == step.test_id)

@@ -6,6 +6,8 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from cata.said import Said
+
 
 class PieceView(BaseModel):
     """A cut of a long recording and the cell it is meant for; ``take_id`` once it was made a take."""
@@ -46,7 +48,7 @@ class RehearsalView(BaseModel):
     """How many takes the bench was asked for, and where a stand-in is only a stand-in."""
 
     asked: int
-    notes: list[str]
+    notes: list[Said]
 
 
 class LatencyView(BaseModel):

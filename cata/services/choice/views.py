@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel
 
 from cata.core.brief import Need
+from cata.said import Said
 
 
 class RankedView(BaseModel):
@@ -23,8 +24,8 @@ class RankedView(BaseModel):
     price_minor: int | None
     over_minor: int
     left_text: str
-    strengths: list[str]
-    shortfalls: list[str]
+    strengths: list[Said]
+    shortfalls: list[Said]
     best_share: float
 
 

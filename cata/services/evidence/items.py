@@ -36,7 +36,6 @@ from cata.services.evidence.views import (
     PrintView,
     ProbeView,
     RefusalView,
-    SaidView,
 )
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Failure, Gear, Probe, Probed
@@ -74,10 +73,11 @@ def _probe_view(
         texts={c.key: show_position(c, probe.settings[c.key]) for c in controls if c.key in probe.settings},
         state="failed" if failure is not None else "waiting" if not current else "refused" if refused else "read",
         share=float(progress["share"]) if not current else 1.0, what=str(progress["what"]) if not current else "",
-        refused=refused, part=str(result.get("part", "")), loop_id=probe.loop_id, nominal_dbfs=probe.nominal_dbfs,
+        refused=refused, code=failure.code if failure is not None else str(result.get("code") or ""),
+        part=str(result.get("part", "")), loop_id=probe.loop_id, nominal_dbfs=probe.nominal_dbfs,
         bench=probe.bench, added_at=probe.added_at, figures=_figures(known),
         refusals=[
-            RefusalView(key=key, name=BY_KEY[key].name, why=SaidView.model_validate(why))
+            RefusalView(key=key, name=BY_KEY[key].name, why=why)
             for key, why in known.results.refusals.items()
             if key in told
         ],

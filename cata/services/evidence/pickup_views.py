@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
+from cata.said import Said
+
 
 class StringsView(BaseModel):
-    """One recording of six open strings; ``state`` waiting, refused or read; levels against the reference."""
+    """One recording of six open strings; ``state`` is waiting, refused or read; levels are against the reference."""
 
     id: int
     gear_id: int
@@ -14,13 +16,14 @@ class StringsView(BaseModel):
     filename: str
     state: str
     refused: str
+    code: str
     bench: str
     position: str
     bass_mm: float | None
     treble_mm: float | None
     output_db: float | None
-    output_text: str
-    basis: str
+    output: Said | None
+    basis: Said | None
     band_db: float | None
     output_mv: float | None
     balance_db: list[float]
@@ -29,9 +32,9 @@ class StringsView(BaseModel):
     waver: str
     decay_db_per_s: list[float]
     rounds: int
-    advice: list[str]
+    advice: list[Said]
     resonance: str
-    resonance_missing: str
+    resonance_missing: Said | None
     url: str
     added_at: str
 
@@ -52,6 +55,7 @@ class HeightsView(BaseModel):
     points: list[HeightPointView]
     db_per_mm: float
     sentence: str
+    told: list[Said]
 
 
 class PickupView(BaseModel):
@@ -60,4 +64,4 @@ class PickupView(BaseModel):
     reference_id: int | None
     rows: list[StringsView]
     heights: list[HeightsView]
-    bridge_to_neck: str
+    bridge_to_neck: Said | None

@@ -10,6 +10,7 @@ from sqlmodel import Session, col, select
 from cata.core.evidence.pickups import Strung, advice, against, bridge_to_neck, heights
 from cata.core.measure.results import from_kept
 from cata.errors import Conflict, Invalid, Refused
+from cata.said import Said, said
 from cata.services.evidence.pickup_views import HeightPointView, HeightsView, PickupView, StringsView
 from cata.services.evidence.probing import STRINGS, sent_through, state_of
 from cata.services.takes.receiving import clean_name
@@ -156,7 +157,7 @@ def get_pickup(ws: Workspace, gear_id: int, reference_id: int | None = None) -> 
         reference_id=reference, rows=views, bridge_to_neck=bridge_to_neck(own, others),
         heights=[
             HeightsView(
-                position=place, db_per_mm=answer.db_per_mm, sentence=answer.sentence,
+                position=place, db_per_mm=answer.db_per_mm, sentence=answer.sentence, told=answer.told,
                 points=[HeightPointView(**vars(point)) for point in answer.points],
             )
             for place, answer in raised.items()
@@ -164,22 +165,23 @@ def get_pickup(ws: Workspace, gear_id: int, reference_id: int | None = None) -> 
     )  # fmt: skip
 
 
-def _state(session: Session, probe: Probe) -> tuple[str, str]:
+def _state(session: Session, probe: Probe) -> tuple[str, str, str]:
     read = session.get(Probed, probe.id)
     if read is None or read.state != state_of(session, probe):
-        return "waiting", ""
+        return "waiting", "", ""
     refused = str(read.result.get("refused") or "")
-    return ("refused" if refused else "read"), refused
+    return ("refused" if refused else "read"), refused, str(read.result.get("code") or "")
 
 
-def _blank(probe: Probe, gear: Gear, state: str, refused: str) -> StringsView:
+def _blank(probe: Probe, gear: Gear, state: str, refused: str, code: str) -> StringsView:
     made = probe.made
     return StringsView(
         id=probe.id or 0, gear_id=gear.id or 0, gear=gear.name, filename=probe.filename, state=state, refused=refused,
+        code=code,
         bench=probe.bench, position=str(made.get("position", "")), bass_mm=made.get("bass_mm"),
-        treble_mm=made.get("treble_mm"), output_db=None, output_text="", basis="", band_db=None, output_mv=None,
+        treble_mm=made.get("treble_mm"), output_db=None, output=None, basis=None, band_db=None, output_mv=None,
         balance_db=[], balance_band_db=None, strings_db=[], waver="", decay_db_per_s=[], rounds=0, advice=[],
-        resonance="", resonance_missing="", url="", added_at=probe.added_at,
+        resonance="", resonance_missing=None, url="", added_at=probe.added_at,
     )  # fmt: skip
 
 
@@ -194,7 +196,7 @@ def _fill(view: StringsView, strung: Strung, reference: Strung, slope: float | N
         view.waver = f"string {7 - int(strung.waver['string'])}: {strung.waver['pitch_cents']:.1f} cents"
     if strung.ident != reference.ident:
         found = against(strung, reference)
-        view.output_db, view.output_text = round(found.output_db, 2), found.sentence
+        view.output_db, view.output = round(found.output_db, 2), found.said
         view.basis, view.band_db = found.basis, found.band_db
         view.strings_db = [round(value, 2) for value in found.strings_db.values()]
 
@@ -223,16 +225,17 @@ def _put_resonance(
     if reference[0].ident == view.id:
         return
     if coil is None and not flat:
-        view.resonance_missing = f"{reference[0].name}, the reference, is neither flat nor measured with the sweep coil"
+        words = "{reference}, the reference, is neither flat nor measured with the sweep coil"
+        view.resonance_missing = said("reference_unknown", words, reference=reference[0].name)
         return
     if reference[0].position != view.position:
-        view.resonance_missing = "the reference was in another position of the guitar"
+        view.resonance_missing = Said("reference_elsewhere", "the reference was in another position of the guitar")
         return
     pair = Pair(result, reference[1], coil)
     try:
         values = ws.remember(("resonance", digests, coil), lambda: ws.ask(RESONANCE, pair))
     except Refused as error:
-        view.resonance_missing = error.message
+        view.resonance_missing = error.said
         return
     view.resonance = (
         f"{values['resonance_hz']:.0f} Hz ± {values['resonance_band_hz']:.0f}, Q {values['q']:.1f} "

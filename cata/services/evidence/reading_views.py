@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from cata.core.measure.outcome import Bound
-from cata.services.evidence.views import SaidView
+from cata.said import Said
 
 Trust = Literal["reference", "heard", "unsure", "unknown"]
 
@@ -21,9 +21,9 @@ class CellReading(BaseModel):
     value: float | None
     text: str
     bound: Bound | None
-    flag: SaidView | None
+    flag: Said | None
     evidence: str
-    refusal: SaidView | None
+    refusal: Said | None
     version: int
     difference: float | None
     difference_text: str
@@ -75,4 +75,4 @@ class ReadingsView(BaseModel):
     region_edges_hz: list[float]
     regions: list[RegionShare]
     rows: list[ReadingRow]
-    repeatability: str
+    repeatability: Said

@@ -18,7 +18,6 @@ from cata.services.evidence.reading_views import (
     SpectrumView,
     Trust,
 )
-from cata.services.evidence.views import SaidView
 from cata.services.match.repeating import FlightRepeats, flight_repeats
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
@@ -98,7 +97,7 @@ def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | Non
         region_edges_hz=EDGES_HZ,
         regions=regions,
         rows=[row for row in rows if any(cell.text or cell.refusal for cell in row.cells)],
-        repeatability=repeats.sentence,
+        repeatability=repeats.said,
     )
 
 
@@ -145,9 +144,9 @@ def _row(
                 value=number,
                 text=text_of(reading, known, part) if known.value is not None else "",
                 bound=known.bound,
-                flag=SaidView.model_validate(known.flag) if known.flag else None,
+                flag=known.flag,
                 evidence=take.evidence,
-                refusal=SaidView.model_validate(known.refusal) if known.refusal else None,
+                refusal=known.refusal,
                 version=known.version,
                 difference=difference,
                 difference_text=words,

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel
 
 from cata.core.measure.outcome import Bound, Evidence
-from cata.said import Number
+from cata.said import Said
 
 
 class ProbeView(BaseModel):
@@ -21,6 +21,7 @@ class ProbeView(BaseModel):
     share: float
     what: str
     refused: str
+    code: str
     part: str
     loop_id: int | None
     nominal_dbfs: float | None
@@ -30,16 +31,6 @@ class ProbeView(BaseModel):
     refusals: list[RefusalView]
     notes: list[str]
     url: str
-
-
-class SaidView(BaseModel):
-    """Something said: its code and numbers for scripts, its words for people."""
-
-    model_config = ConfigDict(from_attributes=True)
-
-    code: str
-    words: str
-    numbers: dict[str, Number]
 
 
 class FigureView(BaseModel):
@@ -54,7 +45,7 @@ class FigureView(BaseModel):
     value: float | None = None
     unit: str = ""
     bound: Bound | None = None
-    flag: SaidView | None = None
+    flag: Said | None = None
     grade: Evidence = "test signal"
 
 
@@ -63,7 +54,7 @@ class RefusalView(BaseModel):
 
     key: str
     name: str
-    why: SaidView
+    why: Said
 
 
 class CurveView(BaseModel):
@@ -95,6 +86,8 @@ class AnswerView(BaseModel):
     picture: PictureView | None
     proof: list[int]
     missing: str
+    told: list[Said]
+    lacking: Said | None
 
 
 class KnobPowerView(BaseModel):
@@ -112,8 +105,10 @@ class KnobPowerView(BaseModel):
     curve: list[list[float]] | None
     points: list[list[float]] | None
     missing: str
-    refusal: str
-    stands: str
+    told: list[Said]
+    lacking: Said | None
+    refusal: Said | None
+    stands: Said | None
     map: KnobMapView | None
 
 
@@ -152,6 +147,7 @@ class RayView(BaseModel):
     name: str
     place: float | None
     text: str
+    said: Said
 
 
 class EvidenceView(BaseModel):
@@ -176,7 +172,7 @@ class DifferenceView(BaseModel):
     name: str
     first: str
     second: str
-    sentence: str
+    said: Said
     steps: float
     sure: bool
     audible: bool

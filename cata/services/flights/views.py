@@ -124,6 +124,7 @@ class FlightSummary(BaseModel):
     cells: int
     faults: int
     next_text: str
+    next_code: str
     next_step: str
     steps: list[StepView]
 
@@ -143,6 +144,7 @@ class FlightView(BaseModel):
     takes: list[TakeView]
     steps: list[StepView]
     next_text: str
+    next_code: str
     next_step: str
     progress: ProgressView
     making: MakingView | None = None

@@ -6,6 +6,7 @@ from sqlmodel import Session, col, select
 
 from cata.core.match.finding import RULE_NAMES, SEVERITY_ORDER
 from cata.core.words import plural
+from cata.said import Said
 from cata.services.match.audits import audits_current
 from cata.services.match.declared import declared_findings
 from cata.services.match.repeating import flight_repeats
@@ -30,26 +31,27 @@ def get_match(ws: Workspace, flight_id: int) -> MatchView:
             alignments=alignments,
             summary=summary(findings, pending, len(alignments)),
             redo=_redo(session, flight_id, findings),
-            repeatability=repeats.sentence,
+            repeatability=repeats.said,
             pending=pending,
             failures=failures_of(session, flight_id),
         )
 
 
-def summary(findings: list[FindingView], pending: bool, takes: int) -> str:
+def summary(findings: list[FindingView], pending: bool, takes: int) -> Said:
     """The state of the match in one sentence."""
     if pending:
-        return "The takes are being compared."
+        return Said("being_compared", "The takes are being compared.")
     if not takes:
-        return "Nothing to compare yet: place recordings in the table first."
-    faults = {(f.take_id, f.contender_id) for f in findings if f.severity == "fault" and not f.accepted}
-    checks = [f for f in findings if f.severity == "check" and not f.accepted]
+        return Said("nothing_yet", "Nothing to compare yet: place recordings in the table first.")
+    faults = len({(f.take_id, f.contender_id) for f in findings if f.severity == "fault" and not f.accepted})
+    checks = len([f for f in findings if f.severity == "check" and not f.accepted])
+    counts = {"redo": faults, "look_at": checks}
     if faults:
-        rest = f", {plural(len(checks), 'thing')} to look at" if checks else ""
-        return f"{plural(len(faults), 'take')} to redo{rest}. The others can be trusted."
+        rest = f", {plural(checks, 'thing')} to look at" if checks else ""
+        return Said("redo", f"{plural(faults, 'take')} to redo{rest}. The others can be trusted.", counts)
     if checks:
-        return f"Nothing to redo, {plural(len(checks), 'thing')} to look at."
-    return f"All {takes} takes match: what differs is the gear."
+        return Said("look_at", f"Nothing to redo, {plural(checks, 'thing')} to look at.", counts)
+    return Said("match", f"All {takes} takes match: what differs is the gear.", counts)
 
 
 def _findings(session: Session, flight_id: int) -> list[FindingView]:
@@ -88,7 +90,7 @@ def _redo(session: Session, flight_id: int, findings: list[FindingView]) -> list
     tests = {t.id: t.name for t in session.exec(select(Test).where(Test.flight_id == flight_id)).all()}
     takes = {t.id: t for t in session.exec(select(Take).where(Take.flight_id == flight_id)).all()}
 
-    def add(take: Take, reason: str) -> None:
+    def add(take: Take, rule: str, reason: str) -> None:
         row = by_cell.get((take.contender_id or 0, take.test_id or 0, take.repeat))
         found.setdefault(
             take.id or 0,
@@ -98,17 +100,18 @@ def _redo(session: Session, flight_id: int, findings: list[FindingView]) -> list
                 test_id=take.test_id,
                 planned_id=row.id if row is not None else None,
                 name=f"{names.get(take.contender_id, '?')} · {tests.get(take.test_id, '?')}",
+                rule=rule,
                 reason=reason,
             ),
         )
 
     for finding in findings:
         if finding.severity == "fault" and not finding.accepted and finding.take_id in takes:
-            add(takes[finding.take_id], finding.rule_name)
+            add(takes[finding.take_id], finding.rule, finding.rule_name)
     marked = {(row.contender_id, row.test_id, repeat_of(row.anchor)) for row in rows if row.state == "redo"}
     for take in takes.values():
         if (take.contender_id, take.test_id, take.repeat) in marked:
-            add(take, "marked to be done again")
+            add(take, "marked", "marked to be done again")
     return list(found.values())
 
 

@@ -9,6 +9,7 @@ from sqlmodel import Session, col, select
 
 from cata.core.match.repeat import Drift, Repeatability, drift, moved_beyond, repeatability, without_drift
 from cata.core.measure.registry import READINGS, Reading, jnd_of
+from cata.said import Said, said
 from cata.services.takes.rows import readings_of
 from cata.store.tables import Analysed, Planned, Take
 
@@ -37,19 +38,22 @@ class FlightRepeats:
     moved: tuple[Moved, ...] = ()
 
     @property
-    def sentence(self) -> str:
-        """What is known, in a sentence."""
+    def said(self) -> Said:
+        """What is known of it."""
         if not self.takes:
-            return (
+            return Said(
+                "not_measured",
                 "Not measured in this flight: differences are held against what hearing can just notice. "
-                "Record one cell three times (the order's anchors do) to know how well the playing repeats."
+                "Record one cell three times (the order's anchors do) to know how well the playing repeats.",
             )
-        cells = "one cell" if self.cells == 1 else f"{self.cells} cells"
-        sure = " Few repeats: the band itself is rough." if self.takes - self.cells < 4 else ""
-        return (
-            f"From {self.takes} takes of {cells}: a difference counts from twice what repeats of the same cell "
-            f"differ by, and from what hearing can just notice.{sure}"
+        cells = "one cell" if self.cells == 1 else "{cells} cells"
+        few = self.takes - self.cells < 4
+        rough = " Few repeats: the band itself is rough." if few else ""
+        words = (
+            f"From {{takes}} takes of {cells}: a difference counts from twice what repeats of the same cell "
+            f"differ by, and from what hearing can just notice.{rough}"
         )
+        return said("few_repeats" if few else "measured", words, takes=self.takes, cells=self.cells)
 
 
 def flight_repeats(session: Session, flight_id: int) -> FlightRepeats:

@@ -6,6 +6,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from cata.said import Said
 from cata.services.flights.views import FailureView
 
 
@@ -45,6 +46,7 @@ class RedoView(BaseModel):
     test_id: int | None
     planned_id: int | None
     name: str
+    rule: str
     reason: str
 
 
@@ -53,8 +55,8 @@ class MatchView(BaseModel):
 
     findings: list[FindingView]
     alignments: list[AlignmentView]
-    summary: str
+    summary: Said
     redo: list[RedoView]
-    repeatability: str
+    repeatability: Said
     pending: bool
     failures: list[FailureView] = []

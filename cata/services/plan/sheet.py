@@ -136,7 +136,7 @@ def _in_words(found: tuple[Change, ...], *, first: bool) -> list[str]:
 
 
 def _to_set_up(change: Change) -> bool:
-    return change.kind in DEVICES and change.after not in ("", "not written down") and change.after[:3] != "no "
+    return change.kind in DEVICES and change.written
 
 
 def _knobs(setups: Setups, chain: Any, turned: set[str]) -> list[KnobView]:

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from cata.core.gear import Control
 from cata.core.plan.chain import Chain
 from cata.core.plan.condition import Condition
+from cata.said import Said
 from cata.services.flights.views import SettingView
 
 PlannedState = Literal["todo", "done", "redo"]
@@ -90,7 +91,7 @@ class PlanView(BaseModel):
     compared_key: str
     chain: Chain
     links: list[LinkView]
-    problems: list[str]
+    problems: list[Said]
     missing: list[str]
     rows: list[RowPlan]
     tests: list[TestPlan]
@@ -125,7 +126,7 @@ class StepOfSheet(BaseModel):
     take_s: float
     begins_s: float
     changes: list[str]
-    cautions: list[str]
+    cautions: list[Said]
     knobs: list[KnobView]
     conditions: list[str]
     phrase: str

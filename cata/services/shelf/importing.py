@@ -26,6 +26,7 @@ from cata.core.shelf.items import (
 from cata.core.shelf.table import MAX_ROWS, OLD_ENCODINGS, Table, read_table, read_text
 from cata.core.specs import read_specs
 from cata.errors import CataError, Refused
+from cata.said import Said
 from cata.services.shelf.gear import GearIn
 from cata.services.shelf.views import ColumnView, Fate, ProblemView, RowView, ShelfImport
 from cata.services.workspace import Workspace
@@ -117,10 +118,11 @@ def _read_json(data: bytes) -> Reading:
         try:
             items.append((number, _json_item(_JsonItem.model_validate(row))))
         except (ValidationError, CataError) as error:
-            first = error.errors()[0] if isinstance(error, ValidationError) else None
-            where = ".".join(str(part) for part in first["loc"]) if first else ""
-            text = first["msg"] if first else str(error)
-            problems.append(Problem(number, where, f"{text}: the item is left out", lost=True))
+            where, why = "", error.said if isinstance(error, CataError) else Said("invalid", "")
+            if isinstance(error, ValidationError):
+                first = error.errors()[0]
+                where, why = ".".join(str(part) for part in first["loc"]), Said(first["type"], first["msg"])
+            problems.append(Problem(number, where, why.then(": the item is left out"), lost=True))
     return Reading(tuple(items), tuple(problems))
 
 
@@ -213,6 +215,6 @@ def _report(plan: _Plan, fates: list[tuple[int, Item, Fate, str]], *, done: bool
         same=words.count("same"),
         left_out=len({p.row for p in problems if p.lost and p.row not in kept}),
         rows=[RowView(row=n, kind=i.kind, name=i.name, fate=f, text=t) for n, i, f, t in fates[:SHOWN_ROWS]],
-        problems=[ProblemView(**problem.__dict__) for problem in problems[:SHOWN_PROBLEMS]],
+        problems=[ProblemView.model_validate(problem) for problem in problems[:SHOWN_PROBLEMS]],
         more_problems=max(0, len(problems) - SHOWN_PROBLEMS),
     )

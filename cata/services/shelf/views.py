@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
 
 from cata.core.gear import Control
+from cata.said import Said
 
 
 class PriceView(BaseModel):
@@ -88,9 +89,12 @@ class RowView(BaseModel):
 class ProblemView(BaseModel):
     """A doubt about a row; ``lost`` where something is left out."""
 
+    model_config = ConfigDict(from_attributes=True)
+
     row: int
     column: str
     text: str
+    said: Said
     lost: bool
 
 

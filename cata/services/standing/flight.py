@@ -123,7 +123,7 @@ def get_flight(ws: Workspace, flight_id: int, *, paused: bool = False) -> Flight
         auditing = not waiting and bool(takes) and not audits_current(session, flight_id)
         standing = _standing(len(contenders), len(tests), [_stand(take) for take in takes], auditing)
         asked = session.exec(select(Asked).where(Asked.flight_id == flight_id)).all()
-        text, step = next_thing(standing)
+        todo, step = next_thing(standing)
         return FlightView(
             id=flight_id,
             name=flight.name,
@@ -136,7 +136,8 @@ def get_flight(ws: Workspace, flight_id: int, *, paused: bool = False) -> Flight
             tests=tests,
             takes=takes,
             steps=steps_of(standing),
-            next_text=text,
+            next_text=todo.words,
+            next_code=todo.code,
             next_step=step,
             progress=ProgressView(
                 done=len(takes) - waiting, total=len(takes), paused=paused and waiting > 0, auditing=auditing
@@ -193,7 +194,7 @@ def _light_takes(session: Session, flights: list[int]) -> dict[int, list[Stand]]
 def _summary(flight: Flight, rows: dict[int, int], columns: dict[int, int], takes: list[Stand]) -> FlightSummary:
     ident = flight.id or 0
     standing = _standing(rows[ident], columns[ident], takes, auditing=False)
-    text, step = next_thing(standing)
+    todo, step = next_thing(standing)
     return FlightSummary(
         id=ident,
         name=flight.name,
@@ -204,7 +205,8 @@ def _summary(flight: Flight, rows: dict[int, int], columns: dict[int, int], take
         takes=len(takes),
         cells=standing.cells,
         faults=standing.faults,
-        next_text=text,
+        next_text=todo.words,
+        next_code=todo.code,
         next_step=step,
         steps=steps_of(standing),
     )

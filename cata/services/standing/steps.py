@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from cata.core.words import plural
+from cata.said import Said
 from cata.services.flights.views import StepState, StepView
 
 
@@ -59,23 +60,27 @@ def steps_of(standing: Standing) -> list[StepView]:
     ]
 
 
-def next_thing(standing: Standing) -> tuple[str, str]:
+def next_thing(standing: Standing) -> tuple[Said, str]:
     """The next useful thing to do, and the step where it is done."""
     s = standing
     if s.contenders == 0 and s.filled == 0 and s.loose == 0:
-        return "Drop your recordings, or name the contenders", "takes"
+        return Said("begin", "Drop your recordings, or name the contenders"), "takes"
     if s.loose:
-        return f"{plural(s.loose, 'recording')} to place", "takes"
+        return _counted("place", s.loose, "recording", "to place"), "takes"
     if s.contenders < 2:
-        return "Add a second contender", "plan"
+        return Said("second_contender", "Add a second contender"), "plan"
     if s.tests < 1:
-        return "Add a test", "plan"
+        return Said("first_test", "Add a test"), "plan"
     if s.filled < s.cells:
-        return f"{plural(s.cells - s.filled, 'take')} to record", "takes"
+        return _counted("record", s.cells - s.filled, "take", "to record"), "takes"
     if s.waiting or s.auditing:
-        return "Takes are being read", "match"
+        return Said("being_read", "Takes are being read"), "match"
     if s.faults:
-        return f"{plural(s.faults, 'take')} to redo", "match"
+        return _counted("redo", s.faults, "take", "to redo"), "match"
     if s.checks:
-        return f"{plural(s.checks, 'finding')} to look at", "match"
-    return "Listen, then look at the readings", "listen"
+        return _counted("look_at", s.checks, "finding", "to look at"), "match"
+    return Said("listen", "Listen, then look at the readings"), "listen"
+
+
+def _counted(code: str, count: int, noun: str, todo: str) -> Said:
+    return Said(code, f"{plural(count, noun)} {todo}", {"count": count})

@@ -8,7 +8,7 @@ from cata.core.gear import GearKind
 from cata.core.specs import Value, show_value
 from cata.core.workshop.calculator import Calculator, Question, calculators, work_out
 from cata.errors import NotFound
-from cata.services.workshop.views import WorkedAnswer, CalculatorView, QuestionView, UsedView, WorkedView
+from cata.services.workshop.views import CalculatorView, QuestionView, UsedView, WorkedAnswer, WorkedView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Gear
 

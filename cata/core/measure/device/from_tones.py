@@ -42,7 +42,8 @@ def put_tones(report: Report, answer: Returned, file: Sent, loop: Loop | None, n
     thd, doubt = ladder.thd, ladder.thd_doubt
     report.put("thd_max_percent", _thd_at(ladder, float(ladder.levels_dbfs[-1])))
     report.put_parts("thd_percent", {f"{level:.0f}": _thd_at(ladder, level) for level in STATED_DBFS})
-    report.notes.append(f"distortion counts harmonics 2 to {ladder.harmonics} of {ladder.hz:.1f} Hz")
+    words = "distortion counts harmonics 2 to {harmonics} of {hz:.1f} Hz"
+    report.notes.append(said("harmonics_counted", words, harmonics=ladder.harmonics, hz=ladder.hz))
     _noise_below(report, ladder, nominal)
     report.add_bands(tone_bands(ladder, nominal))
     sure = thd > 2 * doubt

@@ -23,7 +23,7 @@ class Report:
 
     part: str
     results: Results = field(default_factory=Results)
-    notes: list[str] = field(default_factory=list)
+    notes: list[Said] = field(default_factory=list)
     pictures: dict[str, Points] = field(default_factory=dict)
 
     def put(self, key: str, outcome: Outcome, *, band: float | None = None, evidence: Evidence | None = None) -> None:

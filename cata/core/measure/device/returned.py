@@ -70,7 +70,7 @@ class Returned:
     signal: Audio
     delay_s: float
     clock_ppm: float
-    notes: tuple[str, ...]
+    notes: tuple[Said, ...]
 
     def cut(self, start_s: float, length: int) -> Floats:
         """So many samples from a time after the opening slate, as float64; zeros beyond the recording."""
@@ -117,7 +117,7 @@ def as_written(part: PartName, rate_hz: int = ANALYSIS_RATE_HZ) -> Sent:
     return Sent(layout(part), rate_hz, 0.0, LEAD_S)
 
 
-def one_channel(clip: Clip, what: str = "the recording") -> tuple[Clip, tuple[str, ...]]:
+def one_channel(clip: Clip, what: str = "the recording") -> tuple[Clip, tuple[Said, ...]]:
     """The channel that carries the answer, and a note where there was a choice.
 
     Unusable for two different channels: nobody but the person knows which one is the device.
@@ -128,14 +128,16 @@ def one_channel(clip: Clip, what: str = "the recording") -> tuple[Clip, tuple[st
     power = [float(np.dot(plane, plane)) for plane in planes]
     strong, weak = (0, 1) if power[0] >= power[1] else (1, 0)
     if power[weak] <= 10 ** (SILENT_DB / 10) * power[strong]:
-        return Clip(planes[strong : strong + 1], clip.rate_hz), (f"only channel {strong + 1} carries a signal",)
+        return Clip(planes[strong : strong + 1], clip.rate_hz), (
+            said("one_live_channel", "only channel {channel} carries a signal", channel=strong + 1),
+        )
     gain = float(np.dot(planes[weak], planes[strong])) / power[strong]
     rest = planes[weak] - np.float32(gain) * planes[strong]
     if float(np.dot(rest, rest)) > 10 ** (SAME_DB / 10) * power[weak]:
         raise Unusable(
             f"{what} has two different channels: record the device alone, on one, or pick the channel", "two_channels"
         )
-    return Clip(planes[:1], clip.rate_hz), ("both channels carry the same; the first was taken",)
+    return Clip(planes[:1], clip.rate_hz), (Said("same_channels", "both channels carry the same; the first was taken"),)
 
 
 def read_returned(clip: Clip, sent: Sent, channel: int | None = None) -> Returned:

@@ -60,7 +60,8 @@ def device_report(
         loop = read_loop(loopback, file)
     report = Report(file.plan.part, notes=list(answer.notes))
     if file.level_db < -0.1:
-        report.notes.append(f"the file was sent {-file.level_db:.1f} dB below how it was written; levels are as sent")
+        words = "the file was sent {db:.1f} dB below how it was written; levels are as sent"
+        report.notes.append(said("sent_lower", words, db=-file.level_db))
     put_interface(report, answer, loop)
     parts = {BY_KEY[key].part for key in keys} if keys is not None else None
     if parts is not None and "sweep" in parts and not file.plan.of("sweep"):

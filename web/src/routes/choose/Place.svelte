@@ -28,13 +28,14 @@
 	</dl>
 	<div class="grid sm:grid-cols-2 gap-x-6 text-sm">
 		<ul>
-			{#each one.strengths as text, n (n)}<li>
-					<span aria-hidden="true" class="font-bold mr-1">+</span><span class="sr-only">Strength: </span>{text}
+			{#each one.strengths as reason, n (n)}<li>
+					<span aria-hidden="true" class="font-bold mr-1">+</span><span class="sr-only">Strength: </span>{reason.words}
 				</li>{/each}
 		</ul>
 		<ul>
-			{#each one.shortfalls as text, n (n)}<li class={one.over_minor > 0 && n === 0 ? 'text-error font-semibold' : ''}>
-					<span aria-hidden="true" class="font-bold mr-1">−</span><span class="sr-only">Shortfall: </span>{text}
+			{#each one.shortfalls as reason, n (n)}<li
+					class={reason.code === 'over_budget' ? 'text-error font-semibold' : ''}>
+					<span aria-hidden="true" class="font-bold mr-1">−</span><span class="sr-only">Shortfall: </span>{reason.words}
 				</li>{/each}
 		</ul>
 	</div>

@@ -45,8 +45,11 @@
 {#if !match.data}
 	<Loading error={match.error} retry={() => match.refetch()} />
 {:else}
-	<p class="text-xl font-semibold mb-1" role="status">{match.data.summary}</p>
-	<p class="text-sm mb-4 max-w-4xl"><span class="font-semibold">Repeatability.</span> {match.data.repeatability}</p>
+	<p class="text-xl font-semibold mb-1" role="status">{match.data.summary.words}</p>
+	<p class="text-sm mb-4 max-w-4xl">
+		<span class="font-semibold">Repeatability.</span>
+		{match.data.repeatability.words}
+	</p>
 	<Failures failures={match.data.failures ?? []} retry={() => flight.work('retry')} />
 	{#if match.data.redo.length}
 		<section class="border border-error rounded-box p-3 mb-4 max-w-4xl" aria-labelledby="redo">

@@ -131,7 +131,7 @@
 		</ul>
 	{:else if at > 0}<p class="text-3xl my-3">Change nothing.</p>{/if}
 	{#each step.cautions as caution, i (i)}
-		<p class="text-xl text-error border-l-4 border-error pl-3 my-1">{caution}</p>
+		<p class="text-xl text-error border-l-4 border-error pl-3 my-1">{caution.words}</p>
 	{/each}
 	<div class="flex flex-wrap gap-3 my-4" aria-label="Knobs for this take" role="group">
 		{#each step.knobs as knob (knob.key)}

@@ -175,7 +175,7 @@
 </div>
 {#if data.problems.length || data.missing.length}
 	<ul class="mt-3 text-sm grid gap-1" aria-label="What the chain lacks">
-		{#each data.problems as problem, i (i)}<li class="text-error">{problem}</li>{/each}
+		{#each data.problems as problem, i (i)}<li class="text-error">{problem.words}</li>{/each}
 		{#if data.missing.length}<li class="quiet">Not written down yet: {data.missing.join(', ')}.</li>{/if}
 	</ul>
 {/if}

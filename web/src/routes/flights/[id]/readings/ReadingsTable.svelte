@@ -30,7 +30,7 @@
 		</select>
 	</label>
 </div>
-<p class="quiet text-sm mb-2">{all.repeatability} Choose a reading’s name to sort the contenders by it.</p>
+<p class="quiet text-sm mb-2">{all.repeatability.words} Choose a reading’s name to sort the contenders by it.</p>
 <Table label="Readings">
 	<thead>
 		<tr>

@@ -57,7 +57,7 @@
 							<strong>Change:</strong>
 							{step.changes.join('; ')}
 						</p>{/if}
-					{#each step.cautions as caution, i (i)}<p class="text-sm text-error font-semibold">{caution}</p>{/each}
+					{#each step.cautions as caution, i (i)}<p class="text-sm text-error font-semibold">{caution.words}</p>{/each}
 					<div class="flex flex-wrap gap-x-6 gap-y-1 mt-1">
 						{#each devices(step) as [link, drawn] (link)}
 							<div>

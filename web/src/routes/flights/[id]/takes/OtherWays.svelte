@@ -47,7 +47,7 @@
 					body: { player: Number(player), planned_ids: [], again: false }
 				})
 			);
-			notices.say(`${answer.asked} takes are being played. ${answer.notes.join(' ')}`);
+			notices.say(`${answer.asked} takes are being played. ${answer.notes.map((note) => note.words).join(' ')}`);
 		} catch (error) {
 			notices.fail(error);
 		} finally {

@@ -60,7 +60,7 @@
 				<tbody>
 					{#each found.differences as one (one.key)}
 						<tr class={one.audible && one.sure ? '' : 'quiet'}>
-							<td>{one.sentence}</td>
+							<td>{one.said.words}</td>
 							<td>{one.name}</td>
 							<td class="text-right figures">{one.first}</td>
 							<td class="text-right figures">{one.second}</td>

@@ -35,9 +35,9 @@
 <article class="border rule rounded-box p-3 min-w-0">
 	<h3 class="font-semibold">{knob.name}</h3>
 	{#if knob.refusal}
-		<p class="text-sm quiet">Not known: {knob.refusal}.</p>
+		<p class="text-sm quiet">Not known: {knob.refusal.words}.</p>
 	{:else}
-		<p class="text-sm mb-1">{knob.sentence} {knob.stands}</p>
+		<p class="text-sm mb-1">{knob.sentence} {knob.stands?.words ?? ''}</p>
 		{#if knob.points && knob.points.length > 1}
 			<svg
 				viewBox="0 0 {width} {height}"

@@ -45,10 +45,10 @@
 	const own = $derived(rows.filter((row) => row.gear_id === gear));
 	const heard = $derived(rows.some((row) => row.url));
 	const where = (row: StringsHeard) => [row.position, heights(row)].filter(Boolean).join(', ');
-	const asked = $derived(own.flatMap((row) => row.advice.map((text) => ({ at: where(row), text }))));
+	const asked = $derived(own.flatMap((row) => row.advice.map((one) => ({ at: where(row), text: one.words }))));
 	const told = $derived(own.filter((row) => row.resonance));
-	const untold = $derived([...new Set(own.map((row) => row.resonance_missing).filter(Boolean))]);
-	const bases = $derived([...new Set(rows.map((row) => row.basis).filter(Boolean))]);
+	const untold = $derived([...new Set(own.map((row) => row.resonance_missing?.words).filter(Boolean))]);
+	const bases = $derived([...new Set(rows.map((row) => row.basis?.words).filter(Boolean))]);
 	const refresh = () => queries.invalidateQueries();
 
 	async function trying(work: () => Promise<unknown>) {
@@ -109,7 +109,7 @@
 		<Loading error={found.error} retry={() => found.refetch()} />
 	{:else if rows.length}
 		<div class="flex flex-wrap items-center gap-x-4 gap-y-1 mb-2">
-			<p class="text-lg">{found.data.bridge_to_neck}</p>
+			<p class="text-lg">{found.data.bridge_to_neck?.words ?? ''}</p>
 			{#if heard}
 				<button class="btn btn-sm" onclick={() => player.pourProof(gear, 'strings', true)}>
 					<Play size={16} /> Hear them

@@ -13,7 +13,7 @@
 		onremove: (id: number) => unknown;
 	};
 	let { rows, gear, referenceId, onreference, onremove }: Props = $props();
-	const bases = $derived([...new Set(rows.map((row) => row.basis).filter(Boolean))]);
+	const bases = $derived([...new Set(rows.map((row) => row.basis?.words).filter(Boolean))]);
 	const signed = (value: number, digits = 1) =>
 		`${value > 0 ? '+' : ''}${value.toFixed(digits)}`.replace('-', '−').replace('+0.0', '0.0');
 </script>
@@ -54,7 +54,7 @@
 							<span class="figures font-semibold whitespace-nowrap">{signed(row.output_db)} dB</span>
 							<span class="text-xs quiet"
 								>{row.band_db === null ? '' : `± ${row.band_db.toFixed(1)}`}
-								{bases.length > 1 ? row.basis : ''}</span>
+								{bases.length > 1 ? row.basis?.words : ''}</span>
 						{/if}
 					</td>
 					<td class="figures text-right">{row.output_mv?.toFixed(0) ?? ''}</td>
