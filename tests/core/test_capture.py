@@ -8,7 +8,7 @@ import scipy.signal
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from cata.core.capture.by_slates import cut_by_slates
+from cata.core.capture.by_slates import NOTHING_FOLLOWS, SLATED_AGAIN, cut_by_slates
 from cata.core.capture.pieces import SURE
 from cata.core.capture.silences import cut_by_silences
 from cata.core.capture.slates import SEARCH_RATE_HZ, FoundSlate, find_slates
@@ -106,14 +106,14 @@ def test_a_piece_ends_at_its_closing_slate_its_planned_length_or_the_next_slate(
     slates = marks((1, 0, False), (1, 10, True), (2, 20, False), (3, 40, False), (4, 60, False))
     pieces = cut_by_slates(slates, 90.0, 4, {2: 12.0, 3: 30.0})
     assert [(p.start_s, p.end_s) for p in pieces] == [(1, 10), (21, 33), (41, 60), (61, 90)]
-    assert [p.flag for p in pieces] == ["", "", "shorter than planned", ""]
+    assert [p.flag and p.flag.code for p in pieces] == [None, None, "shorter_than_planned", None]
 
 
 def test_of_a_take_that_was_slated_twice_the_last_counts_and_unknown_numbers_are_left() -> None:
     pieces = cut_by_slates(marks((1, 0, False), (1, 20, False), (9, 40, False)), 60.0, 2)
     assert [(p.take, p.start_s, p.end_s) for p in pieces] == [(1, 21, 40)]
-    assert pieces[0].flag.startswith("slated again")
-    assert cut_by_slates(marks((1, 0, False)), 1.2, 1)[0].flag == "nothing follows this slate"
+    assert pieces[0].flag == SLATED_AGAIN
+    assert cut_by_slates(marks((1, 0, False)), 1.2, 1)[0].flag == NOTHING_FOLLOWS
 
 
 def low_of(made: Session) -> np.ndarray:

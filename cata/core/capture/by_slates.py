@@ -10,8 +10,12 @@ from collections.abc import Mapping, Sequence
 
 from cata.core.capture.pieces import Piece
 from cata.core.capture.slates import FoundSlate
+from cata.said import Said
 
 MIN_TAKE_S = 0.5
+NOTHING_FOLLOWS = Said("nothing_follows", "nothing follows this slate")
+SLATED_AGAIN = Said("slated_again", "slated again: the last one counts")
+SHORTER = Said("shorter_than_planned", "shorter than planned")
 
 
 def cut_by_slates(
@@ -34,13 +38,13 @@ def cut_by_slates(
         closed = following is not None and following.mark.closes and following.mark.take == found.mark.take
         planned = lengths.get(found.mark.take)
         end = limit if closed or planned is None else min(limit, found.end_s + planned)
-        flag = ""
+        flag = None
         if end - found.end_s < MIN_TAKE_S:
-            flag = "nothing follows this slate"
+            flag = NOTHING_FOLLOWS
         elif found.mark.take in pieces:
-            flag = "slated again: the last one counts"
+            flag = SLATED_AGAIN
         elif planned is not None and not closed and limit - found.end_s < planned - MIN_TAKE_S:
-            flag = "shorter than planned"
-        confidence = found.confidence if flag in ("", "slated again: the last one counts") else 0.3
+            flag = SHORTER
+        confidence = found.confidence if flag in (None, SLATED_AGAIN) else 0.3
         pieces[found.mark.take] = Piece(found.mark.take, found.end_s, end, confidence, flag)
     return [pieces[number] for number in sorted(pieces)]

@@ -15,6 +15,7 @@ import numpy.typing as npt
 
 from cata.core.capture.pieces import SURE, Piece
 from cata.core.clip import Audio
+from cata.said import Said, said
 
 HOP_S = 0.01
 FRAME_S = 0.05
@@ -208,10 +209,13 @@ def _piece(number: int, stretch: Stretch, score: float, cut: _Cut, takes: int, d
     if cut.runner_up == 0.0 and len(cut.chosen) == takes:
         # Just as many stretches as takes: nothing had to be told apart.
         confidence = max(confidence, EXACT_COUNT)
-    flag = ""
+    flag = None
     if confidence < SURE:
-        flag = "unlike the other takes" if score < ALIKE else "could be playing between takes"
+        flag = Said("unlike_others", "unlike the other takes") if score < ALIKE else \
+            Said("between_takes", "could be playing between takes")  # fmt: skip
     if len(cut.chosen) < takes:
-        confidence, flag = min(confidence, 0.4), flag or f"only {len(cut.chosen)} of {takes} takes were found"
+        confidence = min(confidence, 0.4)
+        words = "only {found} of {takes} takes were found"
+        flag = flag or said("too_few", words, found=len(cut.chosen), takes=takes)
     start = max(0.0, stretch.start_s - PRE_ROLL_S)
     return Piece(number, start, min(duration_s, stretch.end_s + RING_OUT_S), round(confidence, 3), flag)
