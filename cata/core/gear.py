@@ -22,6 +22,11 @@ ControlKind = Literal["knob", "slider", "switch", "selector"]
 Taper = Literal["linear", "audio", "reverse audio"]
 PriceKind = Literal["new", "used", "offer"]
 
+SCALE_NAMES: dict[Scale, str] = {
+    "0-10": "0 to 10", "clock": "clock face", "percent": "per cent", "labels": "switch, selector",
+}  # fmt: skip
+PRICE_NAMES: dict[PriceKind, str] = {"new": "new", "used": "used", "offer": "own offer"}
+
 MAX_KNOB_NAME = 60
 CLOCK_START_H, CLOCK_TRAVEL_H = 7, 10
 

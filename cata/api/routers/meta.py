@@ -5,8 +5,8 @@ from __future__ import annotations
 import asyncio
 import queue
 import threading
-from collections.abc import AsyncIterable
-from typing import get_args
+from collections.abc import AsyncIterable, Mapping
+from typing import Any, get_args
 
 from fastapi import APIRouter, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
@@ -23,7 +23,8 @@ from cata.core.brief import (
     Sound,
     targets_of,
 )
-from cata.core.gear import MAX_KNOB_NAME, GearKind
+from cata.core.evidence.pickups import POSITIONS
+from cata.core.gear import MAX_KNOB_NAME, PRICE_NAMES, SCALE_NAMES, GearKind
 from cata.core.match.finding import RULES
 from cata.core.measure.reading import Reading
 from cata.core.measure.registry import READINGS
@@ -32,7 +33,9 @@ from cata.core.plan.chain import CHAIN_ORDER, COMPARED, PLACE_WORDS, Picking, Pi
 from cata.core.plan.condition import Role
 from cata.demo.example import Example, bring_in, get_example, take_out
 from cata.demo.seed import is_seeded
+from cata.services.capture.rehearsing import PLAYERS
 from cata.services.flights.table import MAX_FLIGHT_NAME, MAX_NAME
+from cata.services.shelf.gear import SORTS
 from cata.services.upkeep import undoing
 from cata.services.upkeep.views import UndoView
 
@@ -73,7 +76,8 @@ class Choices(BaseModel):
     """What can be chosen, wherever it is asked for.
 
     ``gear_kinds`` in the order of a chain; ``compared`` the links that a flight may vary; ``swept`` the knobs that a
-    sweep of tests may turn; ``places`` where a pedal may stand; ``amp_roles`` what an amplifier is for in a brief.
+    sweep of tests may turn; ``places`` where a pedal may stand; ``amp_roles`` what an amplifier is for in a brief;
+    ``scales`` how a knob is written down; ``positions`` of a pickup on a guitar; ``players`` who plays a rehearsal.
     """
 
     gear_kinds: list[GearKind]
@@ -84,6 +88,11 @@ class Choices(BaseModel):
     pickups: list[Pickup]
     picking: list[Picking]
     amp_roles: list[Choice]
+    scales: list[Choice]
+    price_kinds: list[Choice]
+    positions: list[str]
+    shelf_orders: list[Choice]
+    players: list[Choice]
 
 
 class Range(BaseModel):
@@ -131,15 +140,24 @@ class Meta(BaseModel):
     limits: Limits
 
 
+def _choices(named: Mapping[Any, str]) -> list[Choice]:
+    return [Choice(key=key, name=name) for key, name in named.items()]
+
+
 CHOICES = Choices(
     gear_kinds=list(CHAIN_ORDER),
     compared=list(COMPARED),
     swept=list(SWEPT),
     sweep_positions=MAX_POSITIONS,
-    places=[Choice(key=key, name=name) for key, name in PLACE_WORDS.items()],
+    places=_choices(PLACE_WORDS),
     pickups=list(get_args(Pickup)),
     picking=list(get_args(Picking)),
-    amp_roles=[Choice(key=key, name=name) for key, name in AMP_ROLES.items()],
+    amp_roles=_choices(AMP_ROLES),
+    scales=_choices(SCALE_NAMES),
+    price_kinds=_choices(PRICE_NAMES),
+    positions=list(POSITIONS),
+    shelf_orders=_choices(SORTS),
+    players=_choices({f"{player:g}": name for player, name in PLAYERS.items()}),
 )
 LIMITS = Limits(
     name=MAX_NAME,

@@ -24,6 +24,8 @@ from cata.tasks import bench as tasks
 from cata.tasks.shape import Due, Duty
 from cata.tasks.takes import Facts
 
+PLAYERS: dict[float, str] = {0.0: "the same dry take", 1.0: "a steady player", 2.0: "a loose player"}
+
 
 class RehearsalIn(BaseModel):
     """How to rehearse: ``player`` 0 plays the same dry take through everything, 1 is a steady pair of hands."""

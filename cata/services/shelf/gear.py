@@ -105,6 +105,7 @@ def _views(session: Session, items: Sequence[Gear]) -> list[GearView]:
 
 
 Sort = Literal["kind", "name", "price", "newest"]
+SORTS: dict[Sort, str] = {"kind": "by kind", "name": "by name", "price": "by price", "newest": "newest first"}
 
 
 def list_gear(

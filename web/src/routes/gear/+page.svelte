@@ -71,10 +71,7 @@
 	<label class="flex flex-col text-sm"
 		>Order
 		<select class="select select-sm w-32" bind:value={sort}>
-			<option value="kind">by kind</option>
-			<option value="name">by name</option>
-			<option value="price">by price</option>
-			<option value="newest">newest first</option>
+			{#each meta.data?.choices.shelf_orders ?? [] as one (one.key)}<option value={one.key}>{one.name}</option>{/each}
 		</select>
 	</label>
 	<span class="grow"></span>

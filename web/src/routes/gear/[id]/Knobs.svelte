@@ -66,10 +66,7 @@
 			aria-label="New knob"
 			maxlength={meta.data?.limits.knob_name} />
 		<select class="select select-sm w-32" bind:value={scale} aria-label="Its scale">
-			<option value="0-10">0 to 10</option>
-			<option value="clock">clock face</option>
-			<option value="percent">per cent</option>
-			<option value="labels">switch, selector</option>
+			{#each meta.data?.choices.scales ?? [] as one (one.key)}<option value={one.key}>{one.name}</option>{/each}
 		</select>
 		{#if scale === 'labels'}
 			<input

@@ -1,10 +1,12 @@
 <script lang="ts">
 	/** The prices of an item. */
 	import { api, got, type Gear } from '$lib/api/client';
+	import { useMeta } from '$lib/meta';
 	import { notices } from '$lib/notices.svelte';
 	import type { Keep } from './item';
 
 	let { gear, keep }: { gear: Gear; keep: Keep } = $props();
+	const meta = useMeta();
 	let amount = $state('');
 	let source = $state('');
 	let priceKind = $state<'new' | 'used' | 'offer'>('used');
@@ -48,9 +50,7 @@
 	</table>
 	<form class="flex flex-wrap gap-2" onsubmit={addPrice}>
 		<select class="select select-sm w-24" bind:value={priceKind} aria-label="Kind of price">
-			<option value="new">new</option>
-			<option value="used">used</option>
-			<option value="offer">own offer</option>
+			{#each meta.data?.choices.price_kinds ?? [] as one (one.key)}<option value={one.key}>{one.name}</option>{/each}
 		</select>
 		<input
 			class="input input-sm w-28 figures"

@@ -5,11 +5,13 @@
 	import { api, got, queries, type Flight } from '$lib/api/client';
 	import type { Recording } from '$lib/api/plan';
 	import { address, send } from '$lib/upload';
+	import { useMeta } from '$lib/meta';
 	import { notices } from '$lib/notices.svelte';
 	import Making from './Making.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
 
 	let { data }: { data: Flight } = $props();
+	const meta = useMeta();
 	const recordings = createQuery(() => ({
 		queryKey: ['recordings', data.id],
 		queryFn: () => got(api.GET('/api/flights/{flight_id}/recordings', { params: { path: { flight_id: data.id } } }))
@@ -122,9 +124,7 @@
 		</p>
 		<div class="flex gap-1">
 			<select class="select select-sm w-44" bind:value={player} aria-label="Who plays">
-				<option value="0">the same dry take</option>
-				<option value="1">a steady player</option>
-				<option value="2">a loose player</option>
+				{#each meta.data?.choices.players ?? [] as one (one.key)}<option value={one.key}>{one.name}</option>{/each}
 			</select>
 			<button class="btn btn-sm" disabled={rehearsing} onclick={rehearse}>Rehearse</button>
 		</div>

@@ -1,9 +1,12 @@
 <script lang="ts">
 	/** How a pickup stands before its strings are recorded. */
 	import FileButton from '$lib/parts/FileButton.svelte';
+	import { useMeta } from '$lib/meta';
 	import type { Stood } from './send';
 
 	let { stood = $bindable(), ontone }: { stood: Stood; ontone: (files: File[]) => unknown } = $props();
+
+	const meta = useMeta();
 
 	/** A number as it was typed, null for nothing or for what is none. */
 	function read(text: string): number | null {
@@ -37,7 +40,7 @@
 		>Position
 		<select class="select select-sm w-28" bind:value={stood.position}>
 			<option value="">not said</option>
-			<option>bridge</option><option>middle</option><option>neck</option>
+			{#each meta.data?.choices.positions ?? [] as one (one)}<option>{one}</option>{/each}
 		</select>
 	</label>
 	{#each HEIGHTS as [key, name] (key)}{@render number(key, name)}{/each}

@@ -12,9 +12,11 @@
 	import { heights } from './strings';
 	import StringsHowTo from './StringsHowTo.svelte';
 	import StringsTable from './StringsTable.svelte';
+	import { useMeta } from '$lib/meta';
 	import { sendStrings, sendTone, type Stood } from './send';
 
 	let { gear, position }: { gear: number; position: string } = $props();
+	const meta = useMeta();
 	let reference = $state<number | null>(null);
 	let stood = $state<Stood>({
 		position: '',
@@ -25,7 +27,7 @@
 		flat: false
 	});
 	$effect(() => {
-		if (!stood.position && ['bridge', 'middle', 'neck'].includes(position))
+		if (!stood.position && meta.data?.choices.positions.includes(position))
 			stood.position = position as Stood['position'];
 	});
 	let sending = $state<{ name: string; share: number } | null>(null);
