@@ -228,3 +228,37 @@ def test_the_demo_flight_is_whole_on_every_page(demo: Server) -> None:
     assert len(get("/readings/1")["spectra"]) == 5
     assert [row["place"] for row in get("/choice")["ranked"]] == [1, 2, 3, 4]
     assert get("/plan")["missing"] == []
+
+
+def test_what_was_typed_stays_where_the_disk_is_full(browser: Browser, fresh: Server) -> None:
+    httpx.post(f"{fresh.url}/api/gear", json={"kind": "pedal", "name": "Alder"})
+    page = new_page(browser, fresh.url)
+    full = '{"detail": "The disk is full.", "code": "disk_full"}'
+
+    def refuse(route: Route) -> None:
+        if route.request.method in ("PATCH", "POST"):
+            route.fulfill(status=507, body=full)
+        else:
+            route.continue_()
+
+    page.route("**/api/gear/**", refuse)
+    page.goto("/gear/1")
+    typed = {"Name": "Aldermoor", "Description": "a long description", "Draw": "12 mA"}
+    fields = [page.get_by_label(label, exact=True) for label in typed]
+    for field, text in zip(fields, typed.values(), strict=True):
+        field.fill(text)
+        field.press("Tab")
+        expect(page.get_by_role("alert").filter(has_text="The disk is full").first).to_be_visible()
+    page.get_by_label("Amount").fill("149.00")
+    page.get_by_label("Amount").press("Enter")
+    # The page asks for everything anew, as it does when it comes to the front: nothing typed is overwritten.
+    page.evaluate("document.dispatchEvent(new Event('visibilitychange'))")
+    page.unroute("**/api/gear/**")
+    for field, text in zip(fields, typed.values(), strict=True):
+        expect(field).to_have_value(text)
+    expect(page.get_by_label("Amount")).to_have_value("149.00")
+    fields[0].press("End")
+    fields[0].press("!")
+    fields[0].press("Enter")
+    expect(page.get_by_text("The disk is full")).to_have_count(0)
+    assert httpx.get(f"{fresh.url}/api/gear/1").json()["name"] == "Aldermoor!"

@@ -27,8 +27,10 @@
 	async function keep(call: Promise<Gear>) {
 		try {
 			queries.setQueryData(['gear', id], await call);
+			return true;
 		} catch (error) {
 			notices.fail(error);
+			return false;
 		}
 	}
 	const change = (body: GearPatch) =>

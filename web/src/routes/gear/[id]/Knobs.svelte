@@ -11,7 +11,7 @@
 	let scale = $state<'0-10' | 'clock' | 'percent' | 'labels'>('0-10');
 	let labels = $state('');
 
-	function addKnob(event: SubmitEvent) {
+	async function addKnob(event: SubmitEvent) {
 		event.preventDefault();
 		const name = knobName.trim();
 		const controls = gear.controls;
@@ -22,8 +22,8 @@
 			.map((one) => one.trim())
 			.filter(Boolean);
 		const control = { key, name, scale, default: scale === 'labels' ? 0 : 0.5, taper: 'linear', kind: 'knob' } as const;
-		knobName = labels = '';
-		return change({ controls: [...controls, { ...control, labels: scale === 'labels' ? positions : [] }] });
+		const added = { ...control, labels: scale === 'labels' ? positions : [] };
+		if (await change({ controls: [...controls, added] })) knobName = labels = '';
 	}
 </script>
 

@@ -11,12 +11,11 @@
 	let source = $state('');
 	let priceKind = $state<'new' | 'used' | 'offer'>('used');
 
-	function addPrice(event: SubmitEvent) {
+	async function addPrice(event: SubmitEvent) {
 		event.preventDefault();
 		const text = amount.trim();
 		if (!text) return notices.say('Write an amount, such as 149.00 or 149.00 USD.', 'error');
-		amount = '';
-		return keep(
+		const kept = await keep(
 			got(
 				api.POST('/api/gear/{gear_id}/prices', {
 					params: { path: { gear_id: gear.id } },
@@ -24,6 +23,7 @@
 				})
 			)
 		);
+		if (kept) amount = '';
 	}
 </script>
 

@@ -8,5 +8,5 @@ export type GearPatch = {
 	controls?: Control[];
 	specs?: Record<string, string | number | boolean>;
 };
-export type Keep = (call: Promise<Gear>) => Promise<void>;
-export type Change = (body: GearPatch) => Promise<void>;
+export type Keep = (call: Promise<Gear>) => Promise<boolean>;
+export type Change = (body: GearPatch) => Promise<boolean>;
