@@ -94,6 +94,8 @@ def test_the_file_is_handed_out_and_its_answer_read_into_four_answers(client: Te
     assert knob["span"] > 20
     assert knob["stands"]["code"] == "stands_before"
     assert [ray["place"] is not None for ray in found["fingerprint"]] == [True] * 5
+    (shown,) = client.get("/api/fingerprints").json()
+    assert shown["rays"] == found["fingerprint"]
     between = client.get(f"/api/gear/{gear}/knobs/tone", params={"at": "2:30"}).json()
     assert between["position"] == pytest.approx(0.75)
     assert between["text"] == "7.5"

@@ -35,6 +35,7 @@ from cata.services.evidence.views import (
     KnobAtView,
     PrintView,
     ProbeView,
+    RayView,
     RefusalView,
 )
 from cata.services.workspace import Workspace, require
@@ -196,5 +197,5 @@ def fingerprints(ws: Workspace) -> list[PrintView]:
             rows = _read_probes(session, session.get_one(Gear, ident))
             rays = fingerprint(rows)
             if rays:
-                found.append(PrintView.model_validate({"gear_id": ident, "rays": [vars(ray) for ray in rays]}))
+                found.append(PrintView(gear_id=ident or 0, rays=[RayView.model_validate(ray) for ray in rays]))
     return found

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
 
 from cata.core.measure.outcome import Bound, Evidence
 from cata.said import Said
@@ -142,6 +142,8 @@ class KnobAtView(BaseModel):
 
 class RayView(BaseModel):
     """One ray of a fingerprint."""
+
+    model_config = ConfigDict(from_attributes=True)
 
     key: str
     name: str
