@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from contextlib import ExitStack, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from cata.core.match.audit import TestAudit, audit_test
+from cata.core.match.cells import cell_of
 from cata.core.match.evidence import Source, TakeEvidence
 from cata.core.match.features import Features, features_of, read_features
 from cata.core.match.finding import Finding
-from cata.core.match.rules.flight import tone_moved
+from cata.core.match.rules.flight import audit_table
 from cata.core.measure.material import Material
 from cata.core.measure.results import Results
 from cata.media.cuts import cut_of
@@ -72,22 +72,26 @@ def _kept(take: ToCompare, desk: Desk) -> dict[str, Any] | None:
 
 
 @dataclass(frozen=True)
-class Cell:
-    """A cell of the table whose tone can be compared: row, column, how a person calls it, its third octaves in dB."""
+class Placed:
+    """A take at its place in the table: row, column, and how a person calls contender and test."""
 
     row: int
     column: int
-    name: str
-    bands: Mapping[str, float]
+    contender: str
+    test: str
+    take: ToCompare
 
 
-def audit_tone(cells: tuple[Cell, ...], _desk: Desk) -> list[Finding]:
+def audit_flight(placed: tuple[Placed, ...], desk: Desk) -> list[Finding]:
     """Findings that need the whole flight; ``take`` is the index of the cell."""
-    at = {(cell.row, cell.column): index for index, cell in enumerate(cells)}
-    spectra = {key: dict(cells[index].bands) for key, index in at.items()}
-    names = {key: cells[index].name for key, index in at.items()}
-    return tone_moved(spectra, names, at)
+    cells = []
+    with ExitStack() as copies:
+        for index, one in enumerate(placed):
+            features = _features(one.take, copies.enter_context(desk.reading(one.take.copy)), desk)
+            cells.append(cell_of(index, one.row, one.column, one.contender, one.test, features, one.take.results))
+            desk.tell((index + 1) / (len(placed) + 1))
+    return audit_table([cell for cell in cells if cell is not None])
 
 
 AUDIT_TEST = Task("audit of a test", audit, limit_s=1800)
-AUDIT_FLIGHT = Task("audit of a flight", audit_tone, limit_s=300)
+AUDIT_FLIGHT = Task("audit of a flight", audit_flight, limit_s=900)

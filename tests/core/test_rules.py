@@ -14,9 +14,7 @@ from cata.core.match.finding import RULE_NAMES, RULES, SEVERITY_ORDER
 from cata.core.match.pair import PairMatch
 from cata.core.match.rules import pair as pair_rules
 from cata.core.match.rules import take as take_rules
-from cata.core.match.rules.flight import residuals, tone_moved
 from cata.core.measure.material import Material
-from cata.core.measure.regions import THIRD_OCTAVES_HZ
 from cata.said import said
 from tests.probes import results
 from tests.tones import pink, sine, white
@@ -97,7 +95,7 @@ def test_tuning_and_tempo_are_judged_against_the_majority() -> None:
     assert pair_rules.tuning(pair(typical_cents=-40.0, tuning_difference_cents=-41.0)) is None
     lone = pair_rules.tuning(pair(typical_cents=-40.0, tuning_difference_cents=0.0))
     assert lone is not None
-    assert "40 cents higher" in lone.text
+    assert lone.numbers == {"cents": 40.0}
     assert pair_rules.tempo(pair(typical_tempo=1.1, tempo_ratio=1.105)) is None
 
 
@@ -106,7 +104,7 @@ def test_mono_against_stereo_is_noted() -> None:
     evidence = PairEvidence(take(), replace(take(index=1, name="Birk"), source=stereo))
     found = pair_rules.channels(evidence)
     assert found is not None
-    assert found.text == "Birk is stereo, Alder is mono."
+    assert found.numbers == {"channels": 2}
 
 
 @pytest.mark.parametrize(("distance", "found"), [(29.9, True), (30.0, False)])
@@ -123,9 +121,13 @@ def test_an_offset_is_named_where_it_is_heard() -> None:
 
 
 def test_lossy_and_low_rate_sources_are_named() -> None:
-    assert "lossy file (VORBIS)" in str(take_rules.source(take(source=Source("VORBIS", True, 48000, 1))))
+    lossy = take_rules.source(take(source=Source("VORBIS", True, 48000, 1)))
+    assert lossy is not None
+    assert lossy.numbers == {"reason": "lossy"}
     low = take(sine(440, -12, 3, 22050), source=Source("PCM_16", False, 22050, 1))
-    assert "22050 Hz" in str(take_rules.source(low))
+    found = take_rules.source(low)
+    assert found is not None
+    assert found.numbers == {"reason": "low_rate"}
     assert take_rules.source(take()) is None
 
 
@@ -139,53 +141,6 @@ def test_a_steep_edge_is_told_from_a_speaker() -> None:
     assert take_rules.steep_edge_hz(cut) == pytest.approx(15800, abs=500)
     speaker = take(shaped(lambda hz: 1 / (1 + (hz / 5000) ** 8)))
     assert take_rules.steep_edge_hz(speaker) is None
-
-
-def table(change: dict[tuple[int, int], np.ndarray]) -> dict[tuple[int, int], dict[str, float | None]]:
-    """Spectra of 4 contenders in 3 tests that are a row and a column effect, with changes to single cells."""
-    rng = np.random.default_rng(5)
-    rows, columns = rng.normal(0, 4, (4, 24)), rng.normal(0, 4, (3, 24))
-    spectra = {}
-    for r in range(4):
-        for c in range(3):
-            bands = rows[r] + columns[c] + rng.normal(0, 0.2, 24) + change.get((r, c), 0.0)
-            spectra[r, c] = {str(hz): float(v) for hz, v in zip(THIRD_OCTAVES_HZ, bands, strict=True)}
-    return spectra  # type: ignore[return-value]
-
-
-def names(spectra: dict[tuple[int, int], object]) -> dict[tuple[int, int], str]:
-    return {cell: f"cell {cell}" for cell in spectra}
-
-
-def test_one_take_with_a_moved_knob_is_found_and_only_that() -> None:
-    treble = np.where(np.array(THIRD_OCTAVES_HZ) >= 2000, 5.0, 0.0)
-    spectra = table({(2, 1): treble})
-    found = tone_moved(spectra, names(spectra), {cell: i for i, cell in enumerate(spectra)})
-    assert [finding.take for finding in found] == [list(spectra).index((2, 1))]
-    assert "dB more around" in found[0].text
-    assert found[0].picture is not None
-    assert found[0].picture.log_x
-
-
-def test_a_flight_that_fits_its_rows_and_columns_has_no_moved_tone() -> None:
-    spectra = table({})
-    assert tone_moved(spectra, names(spectra), dict.fromkeys(spectra, 0)) == []
-    few = {cell: bands for cell, bands in spectra.items() if cell[0] < 2}
-    assert tone_moved(few, names(few), dict.fromkeys(few, 0)) == []
-
-
-def test_a_missing_take_hides_nothing_and_warns_of_nothing() -> None:
-    treble = np.where(np.array(THIRD_OCTAVES_HZ) >= 2000, 5.0, 0.0)
-    spectra = table({(2, 1): treble})
-    del spectra[0, 0]
-    found = tone_moved(spectra, names(spectra), {cell: i for i, cell in enumerate(spectra)})
-    assert [finding.take for finding in found] == [list(spectra).index((2, 1))]
-
-
-def test_level_alone_leaves_no_residual() -> None:
-    bands = np.zeros((3, 3, 5))
-    bands[1, 1] += 7.0
-    assert np.abs(residuals(bands)).max() < 1e-9
 
 
 def test_every_rule_has_a_name_and_words() -> None:

@@ -8,9 +8,8 @@ from statistics import median
 
 from cata.core.match.evidence import PairEvidence, TakeEvidence
 from cata.core.match.finding import SEVERITY_ORDER, Finding
-from cata.core.match.pair import PairMatch
+from cata.core.match.pair import PairMatch, match_pair
 from cata.core.match.rules.pair import PAIR_RULES, TEMPO_SHARE, TUNING_CENTS
-from cata.core.match.rules.room import wet_tails
 from cata.core.match.rules.take import TAKE_RULES
 
 
@@ -47,6 +46,24 @@ def _pairs(takes: Sequence[TakeEvidence], reference: TakeEvidence) -> list[PairE
 def _odd_one_out(pairs: Sequence[PairEvidence]) -> bool:
     """True where most takes do not play the reference's phrase: then the reference is the stranger."""
     return len(pairs) >= 2 and sum(pair.match.same_phrase == "no" for pair in pairs) > len(pairs) / 2
+
+
+def _by_way_of_another(pairs: Sequence[PairEvidence]) -> list[PairEvidence]:
+    """The pairs, a doubtful phrase settled by a take that plays the reference's for sure and whose phrase it plays.
+
+    A fuzz blurs its strokes against a clean take; against another fuzz they are as clear as ever.
+    """
+    certain = [pair.take for pair in pairs if pair.match.same_phrase == "yes"]
+    settled = []
+    for pair in pairs:
+        doubtful = pair.match.same_phrase != "yes" and not pair.take.features.silent
+        if doubtful and any(match_pair(one.features, pair.take.features).same_phrase == "yes" for one in certain):
+            found = replace(pair)
+            found.__dict__["match"] = replace(pair.match, same_phrase="yes")
+            settled.append(found)
+        else:
+            settled.append(pair)
+    return settled
 
 
 def _with_typical(pairs: Sequence[PairEvidence]) -> list[PairEvidence]:
@@ -93,8 +110,7 @@ def audit_test(takes: Sequence[TakeEvidence], prefer: int | None = None) -> Test
     if _odd_one_out(pairs):
         reference = next(take for take in sound if take.index != reference.index)
         pairs = _pairs(sound, reference)
-    pairs = _with_typical(pairs)
+    pairs = _with_typical(_by_way_of_another(pairs))
     findings += _reference_findings(pairs, reference)
     findings += [finding for pair in pairs for finding in pair_findings(pair)]
-    findings += wet_tails(sound)
     return TestAudit(worst_first(findings), reference.index, {pair.take.index: pair.match for pair in pairs})

@@ -18,6 +18,7 @@ import numpy.typing as npt
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio, Clip
 from cata.core.match.chroma import chroma_of
+from cata.core.match.room import HOP_S as LEVEL_HOP_S
 from cata.core.match.room import levels_of
 from cata.core.measure.clipping import runs_at_extreme
 from cata.core.measure.level import loudness_lufs
@@ -30,10 +31,12 @@ Cut = Callable[[int, int], Audio]
 """So many samples of the carrier at 48 kHz from a place; zeros beyond the take."""
 Mix = Literal["first", "mid", "side"]
 
-VERSION = 1
+VERSION = 2
 """Raise it when what is kept changes: older features are taken again."""
 CELLS_FROM_HZ, CELL_HZ, CELLS_TO_HZ = 4000.0, 250.0, 20_000.0
 RUN_REACH_S = 0.004
+QUIET_S = 0.5
+MAINS_HZ, MAINS_LINES, LINE_HZ = (50.0, 60.0), 10, 3.0
 
 
 def no_cut(_start: int, length: int) -> Audio:
@@ -48,7 +51,8 @@ class Features:
     ``rate_hz`` and ``channels`` of the take as it came, ``length`` in samples at 48 kHz; ``rest`` the largest constant
     offset of a channel; ``flux`` onset strength every 5 ms, ``onsets_s``; ``peak_cents`` and ``peak_weights`` of its
     spectral peaks; ``chroma`` (frames, 120); ``levels_db`` every 10 ms of the carrier, ``blocks_db`` every 50 ms of all
-    channels; ``edge_db`` cells of 250 Hz from 4 kHz on; ``loudest`` the place of the largest sample; ``run`` the
+    channels; ``hum_share`` the share of its quietest half second that lies on lines of the mains; ``edge_db`` cells of
+    250 Hz from 4 kHz on; ``loudest`` the place of the largest sample; ``run`` the
     waveform around the longest clipped run from ``run_at``, ``run_marked`` seconds after the take's beginning.
     """
 
@@ -62,6 +66,7 @@ class Features:
     loudest: int
     run_at_s: float
     run_marked_s: float
+    hum_share: float
     flux: Floats
     onsets_s: Floats
     peak_cents: Floats
@@ -103,6 +108,7 @@ def features_of(material: Material) -> Features:
         loudest=int(np.argmax(np.abs(work.carrier))),
         run_at_s=at_s,
         run_marked_s=marked_s,
+        hum_share=_hum_share(work.carrier, material.shared(levels_of)),
         flux=material.shared(flux_of),
         onsets_s=material.shared(onsets_of),
         peak_cents=cents,
@@ -114,6 +120,29 @@ def features_of(material: Material) -> Features:
         run=run,
         cut=lambda start, length: slice_of(work.carrier, start, length),
     )
+
+
+def _hum_share(carrier: Audio, levels_db: Floats) -> float:
+    """Share of the power from 40 to 520 Hz that lies on lines of the mains, in the quietest half second."""
+    span = round(QUIET_S / LEVEL_HOP_S)
+    if len(levels_db) < span:
+        return 0.0
+    sums = np.convolve(10 ** (levels_db / 10), np.ones(span), mode="valid")
+    start = int(np.argmin(sums)) * round(LEVEL_HOP_S * ANALYSIS_RATE_HZ)
+    quiet = slice_of(carrier, start, round(QUIET_S * ANALYSIS_RATE_HZ)).astype(np.float64)
+    power = np.square(np.abs(np.fft.rfft(quiet * np.hanning(len(quiet)))))
+    hz = np.arange(len(power)) / QUIET_S
+    heard = (hz >= 40.0) & (hz <= 520.0)
+    total = float(power[heard].sum())
+    if total <= 0.0:
+        return 0.0
+    on_lines = [
+        heard
+        & (np.abs(hz - mains * np.maximum(1, np.round(hz / mains))) <= LINE_HZ)
+        & (hz < mains * (MAINS_LINES + 0.5))
+        for mains in MAINS_HZ
+    ]
+    return max(float(power[lines].sum()) / total for lines in on_lines)
 
 
 def slice_of(signal: Audio, start: int, length: int) -> Audio:

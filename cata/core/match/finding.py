@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field
 from typing import Any, Literal
+
+from cata.said import Number
 
 Severity = Literal["fault", "check", "note"]
 SEVERITY_ORDER: tuple[Severity, ...] = ("fault", "check", "note")
@@ -33,7 +36,7 @@ class Picture:
 class Finding:
     """``severity``: "fault" (record it again), "check" (a person must decide), "note" (Cata has dealt with it).
 
-    ``take`` is the index of the take in the set that was audited.
+    ``take`` is the index of the take in the set that was audited; ``numbers`` are those of its text.
     """
 
     rule: str
@@ -42,6 +45,7 @@ class Finding:
     advice: str
     take: int
     picture: Picture | None = None
+    numbers: Mapping[str, Number] = field(default_factory=dict)
 
     def as_json(self) -> dict[str, Any]:
         """Plain data for storage and for the command line."""
@@ -64,6 +68,8 @@ RULES: tuple[Rule, ...] = (
     Rule("other_tuning", "Other tuning", "The strings were tuned differently; from 5 cents it is heard."),
     Rule("other_tempo", "Other tempo", "Played faster or slower; from 2 % it is heard."),
     Rule("tone_moved", "Tone moved in one take", "Something besides the contender changed: an amplifier knob, a mic."),
+    Rule("exchanged", "Takes exchanged", "Two takes of a test fit better in each other's place."),
+    Rule("hum", "Hum on one take", "The mains hum louder than in the contender's other takes."),
     Rule("inverted", "Inverted", "The wave is upside down: harmless alone, but two sources cancel."),
     Rule("loudness_gap", "Loudness gap", "Corrected by a gain from 0.5 LU; from 12 LU the noise comes up with it."),
     Rule("wet_tail", "Room or delay on one take", "Sound hangs on after the music stops, on some takes only."),

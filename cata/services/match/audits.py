@@ -15,6 +15,7 @@ from cata.core.match.evidence import Source
 from cata.core.match.finding import Finding as Found
 from cata.core.match.pair import PairMatch
 from cata.core.measure.registry import METHOD
+from cata.core.measure.results import Results
 from cata.services.flights.rows import contenders_of, tests_of
 from cata.services.plan.setups import turns_knobs
 from cata.services.takes.analysis import waiting_flights
@@ -24,7 +25,7 @@ from cata.store.tables import Alignment, Analysed, Audited, Contender, Failure, 
 from cata.tasks import audits as tasks
 from cata.tasks.shape import Due, Duty
 
-AUDIT_VERSION = "3"
+AUDIT_VERSION = "4"
 OF_TEST, OF_FLIGHT = "test", "flight"
 
 
@@ -92,6 +93,13 @@ def _takes_of(session: Session, due: Due) -> list[tuple[Take, Contender]]:
     return placed_takes(session, due.ident, repeats=True)
 
 
+def _to_compare(ws: Workspace, take: Take, name: str, results: Results) -> tasks.ToCompare:
+    source = Source(take.codec, take.lossy, take.rate_hz, take.channels)
+    vault, digest = ws.vault, take.digest
+    file, copy, features = map(ws.inside, (vault.path(digest), vault.copy_path(digest), vault.features_path(digest)))
+    return tasks.ToCompare(name, source, file, copy, features, results)
+
+
 def _test_payload(ws: Workspace, session: Session, due: Due) -> tasks.TestToAudit:
     takes = _takes_of(session, due)
     prefer = next((i for i, (_, contender) in enumerate(takes) if contender.is_bypass), None)
@@ -99,12 +107,7 @@ def _test_payload(ws: Workspace, session: Session, due: Due) -> tasks.TestToAudi
     rows = []
     for take, contender in takes:
         name = f"{contender.name} (again, {take.repeat + 1})" if take.repeat else contender.name
-        source = Source(take.codec, take.lossy, take.rate_hz, take.channels)
-        vault, digest = ws.vault, take.digest
-        file, copy, features = map(
-            ws.inside, (vault.path(digest), vault.copy_path(digest), vault.features_path(digest))
-        )
-        rows.append(tasks.ToCompare(name, source, file, copy, features, readings[take.id or 0]))
+        rows.append(_to_compare(ws, take, name, readings[take.id or 0]))
     return tasks.TestToAudit(tuple(rows), prefer)
 
 
@@ -147,39 +150,41 @@ def _alignments(takes: Sequence[int], reference_id: int, matches: Mapping[int, P
     ]
 
 
-def _cells(session: Session, flight_id: int) -> list[tuple[int, tasks.Cell]]:
-    """The cells whose tone can be compared, with their takes: those no other fault has spoilt already."""
+def _cells(session: Session, flight_id: int) -> list[tuple[Take, Contender, Test, int, int]]:
+    """The takes whose place in the table can be judged: those that no fault of their own has spoilt already."""
     spoilt = set(
         session.exec(
             select(Finding.take_id).where(
-                Finding.flight_id == flight_id, Finding.severity == "fault", Finding.rule != "tone_moved"
+                Finding.flight_id == flight_id, Finding.severity == "fault", col(Finding.test_id).is_not(None)
             )
         )
     )
     rows = {contender.id: index for index, contender in enumerate(contenders_of(session, flight_id))}
-    cells = []
-    for column, test in enumerate(tests_of(session, flight_id)):
-        if turns_knobs(test):
-            continue
-        placed = placed_takes(session, test.id or 0)
-        bands = readings_of(session, [take.id or 0 for take, _ in placed], ("third_octaves_db",))
-        for take, contender in placed:
-            found = bands[take.id or 0].parts("third_octaves_db")
-            if take.id not in spoilt and found:
-                name = f"{contender.name} in {test.name}"
-                cells.append((take.id or 0, tasks.Cell(rows[contender.id], column, name, found)))
-    return cells
+    return [
+        (take, contender, test, rows[contender.id], column)
+        for column, test in enumerate(tests_of(session, flight_id))
+        if not turns_knobs(test)
+        for take, contender in placed_takes(session, test.id or 0)
+        if take.id not in spoilt
+    ]
 
 
-def _flight_payload(_ws: Workspace, session: Session, due: Due) -> tuple[tasks.Cell, ...]:
-    return tuple(cell for _, cell in _cells(session, due.ident))
+def _flight_payload(ws: Workspace, session: Session, due: Due) -> tuple[tasks.Placed, ...]:
+    cells = _cells(session, due.ident)
+    readings = readings_of(session, [take.id or 0 for take, *_ in cells], ("third_octaves_db", "plr_db"))
+    return tuple(
+        tasks.Placed(
+            row, column, contender.name, test.name, _to_compare(ws, take, contender.name, readings[take.id or 0])
+        )
+        for take, contender, test, row, column in cells
+    )
 
 
 def _keep_flight(ws: Workspace, due: Due, found: list[Found]) -> None:
     with ws.writing() as session:
         if not _is_stale(session, due):
             return
-        takes = [take for take, _ in _cells(session, due.ident)]
+        takes = [take.id or 0 for take, *_ in _cells(session, due.ident)]
         session.exec(delete(Finding).where(col(Finding.flight_id) == due.ident, col(Finding.test_id).is_(None)))
         _add_findings(session, due.ident, None, takes, found)
         session.merge(Audited(scope=f"{OF_FLIGHT}:{due.ident}", flight_id=due.ident, state=due.state))
@@ -193,7 +198,7 @@ def _add_findings(
         session.add(
             Finding(
                 flight_id=flight_id, test_id=test_id, take_id=takes[one.take],
-                **{key: whole[key] for key in ("rule", "severity", "text", "advice", "picture")},
+                **{key: whole[key] for key in ("rule", "severity", "text", "advice", "picture", "numbers")},
             )
         )  # fmt: skip
 

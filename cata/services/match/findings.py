@@ -69,6 +69,7 @@ def _findings(session: Session, flight_id: int) -> list[FindingView]:
             text=found.text,
             advice=found.advice,
             picture=found.picture,
+            numbers=found.numbers,
             accepted=(found.take_id, found.rule) in accepted,
         )
         for found, take in session.exec(statement).all()

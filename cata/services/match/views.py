@@ -6,7 +6,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from cata.said import Said
+from cata.said import Number, Said
 from cata.services.flights.views import FailureView
 
 
@@ -24,6 +24,7 @@ class FindingView(BaseModel):
     advice: str
     picture: dict[str, Any] | None
     accepted: bool
+    numbers: dict[str, Number] = {}
 
 
 class AlignmentView(BaseModel):

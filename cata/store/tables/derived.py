@@ -61,7 +61,7 @@ class Alignment(SQLModel, table=True):
 
 
 class Finding(SQLModel, table=True):
-    """What the audit found; ``picture`` is core.match.finding.Picture as JSON."""
+    """What the audit found; ``picture`` is core.match.finding.Picture as JSON, ``numbers`` those of the text."""
 
     id: int | None = Field(default=None, primary_key=True)
     flight_id: int = owner("flight.id")
@@ -72,6 +72,7 @@ class Finding(SQLModel, table=True):
     text: str
     advice: str
     picture: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON))
+    numbers: dict[str, Any] = json_of(dict)
 
 
 class Audited(SQLModel, table=True):

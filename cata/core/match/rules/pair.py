@@ -48,6 +48,7 @@ def same_phrase(pair: PairEvidence) -> Finding | None:
         advice="Listen to both. If it is another phrase or another test, move or record it again.",
         take=pair.take.index,
         picture=_onset_picture(pair),
+        numbers={"onsets": match.onset_correlation, "notes": match.chroma_similarity},
     )
 
 
@@ -74,6 +75,7 @@ def tuning(pair: PairEvidence) -> Finding | None:
             y_label="agreement",
             marks=[(round(cents, 1), f"{cents:+.0f} cents")],
         ),
+        numbers={"cents": off},
     )
 
 
@@ -90,6 +92,7 @@ def tempo(pair: PairEvidence) -> Finding | None:
         advice="Play to the count-in, and record it again: switching would jump in the music.",
         take=pair.take.index,
         picture=_onset_picture(pair),
+        numbers={"percent": 100 * off},
     )
 
 
@@ -144,6 +147,7 @@ def loudness(pair: PairEvidence) -> Finding | None:
             else "Corrected for listening at equal loudness."
         ),
         take=pair.take.index,
+        numbers={"lu": gap},
     )
 
 
@@ -170,6 +174,7 @@ def lag(pair: PairEvidence) -> Finding | None:
         text=f"{pair.take.name} starts {abs(match.lag_ms):.0f} ms {'later' if match.lag_ms > 0 else 'earlier'}.",
         advice=f"Lined up {how}.",
         take=pair.take.index,
+        numbers={"ms": match.lag_ms},
     )
 
 
@@ -205,6 +210,7 @@ def channels(pair: PairEvidence) -> Finding | None:
         f"{'mono' if a == 1 else 'stereo'}.",
         advice="The mono take is heard on both sides and its loudness counted so.",
         take=pair.take.index,
+        numbers={"channels": b},
     )
 
 

@@ -41,6 +41,7 @@ def clipping(take: TakeEvidence) -> Finding | None:
         advice="Turn the recorder's input down by 6 dB and record it again; no later gain repairs it.",
         take=take.index,
         picture=_longest_run(take),
+        numbers={"runs": value["runs"] or 0, "kind": value["kind"] or ""},
     )
 
 
@@ -95,15 +96,24 @@ def offset(take: TakeEvidence) -> Finding | None:
 
 def source(take: TakeEvidence) -> Finding | None:
     """A lossy codec, a low sampling rate, or a steep edge that only a codec leaves behind."""
-    reason, picture = None, None
+    reason, code, picture = None, "", None
     if take.source.lossy:
-        reason = f"is a lossy file ({take.source.codec}): levels may be off by half a dB and the highs are coded"
+        code, reason = (
+            "lossy",
+            f"is a lossy file ({take.source.codec}): levels may be off by half a dB and the highs are coded",
+        )
     elif take.source.rate_hz < LOW_RATE_HZ:
-        reason = f"was sampled at {take.source.rate_hz} Hz: nothing above {take.source.rate_hz // 2} Hz is in it"
+        code, reason = (
+            "low_rate",
+            f"was sampled at {take.source.rate_hz} Hz: nothing above {take.source.rate_hz // 2} Hz is in it",
+        )
     else:
         edge = steep_edge_hz(take)
         if edge:
-            reason = f"holds nothing above {edge / 1000:.1f} kHz, with a steep edge: it has been a lossy file before"
+            code, reason = (
+                "steep_edge",
+                f"holds nothing above {edge / 1000:.1f} kHz, with a steep edge: it has been a lossy file before",
+            )
             picture = _edge_picture(take, edge)
     if reason is None:
         return None
@@ -114,6 +124,7 @@ def source(take: TakeEvidence) -> Finding | None:
         advice="Use the original WAV or FLAC where there is one; do not compare the highs.",
         take=take.index,
         picture=picture,
+        numbers={"reason": code},
     )
 
 
