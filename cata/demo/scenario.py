@@ -98,7 +98,7 @@ PICKUPS = DemoFlight(
     ),
     faults={
         ("hot-two-coil", "Soft to hard chords"): {"input_gain": 2.5},
-        ("two-coil", "Muted riff"): {"amplifier_settings": {"treble": 0.95}},
+        ("two-coil", "Muted riff"): {"amplifier_settings": {"treble": 0.0}},
         ("wide-single", "Lead line"): {"tuning_cents": -100.0},
     },
 )  # fmt: skip

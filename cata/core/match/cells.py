@@ -15,6 +15,7 @@ from cata.core.measure.results import Results
 
 Floats = npt.NDArray[np.float64]
 
+BODY_HZ = (100, 5000)
 LOUD_SHARE, QUIET_SHARE = 95.0, 4.0
 """Percentiles of a take's level: how loud its playing is, and how quiet its rests."""
 
@@ -23,10 +24,10 @@ LOUD_SHARE, QUIET_SHARE = 95.0, 4.0
 class Cell:
     """A take at its place in the table; ``index`` is its place in the set that is audited.
 
-    ``contender`` and ``test`` are how a person calls them. ``bands_db`` its third octaves against the strongest, nan
-    where they are not known; ``fall_db`` how far the level falls where the playing stops; ``rest_db`` its quietest
-    moments against its playing, ``hum_share`` of which lies on lines of the mains; ``plr_db`` its
-    peak over its loudness; ``levels_db`` every 10 ms.
+    ``contender`` and ``test`` are how a person calls them. ``bands_db`` its third octaves against the middle of its
+    body, nan where they are not known; ``fall_db`` how far the level falls where the playing stops; ``rest_db`` its
+    quietest moments against its playing, ``hum_share`` of which lies on lines of the mains; ``plr_db`` its peak over
+    its loudness; ``levels_db`` every 10 ms.
     """
 
     index: int
@@ -77,7 +78,9 @@ def cell_of(
 
 def _levels(bands: Mapping[str, float]) -> Floats:
     levels = np.array([bands.get(str(hz), np.nan) for hz in THIRD_OCTAVES_HZ], dtype=np.float64)
-    return levels - np.nanmax(levels)
+    return levels - np.nanmedian(
+        [bands.get(str(hz), np.nan) for hz in THIRD_OCTAVES_HZ if BODY_HZ[0] <= hz <= BODY_HZ[1]]
+    )
 
 
 def seconds(frames: int) -> list[float]:

@@ -16,12 +16,13 @@ from cata.core.match.rules.tone import exchanged, tone_moved
 
 
 def audit_table(cells: Sequence[Cell]) -> list[Finding]:
-    """Findings of a whole flight; ``take`` is the index of the cell. What one rule explains no other one names."""
-    whole = Table(cells)
+    """Findings of a whole flight; what is to be recorded again for one reason is not looked at for another."""
     if len({cell.row for cell in cells}) < 2:
         return []
+    rules = (rest, room, exchanged, tone_moved) if Table(cells).tests > 1 else (rest, room)
     found: list[Finding] = []
-    for rule in (rest, room, exchanged, tone_moved) if whole.tests > 1 else (rest, room):
-        spoilt = {one.take for one in found}
+    for rule in rules:
+        spoilt = {one.take for one in found if one.severity == "fault" or one.rule == "exchanged"}
         found += rule(Table([cell for cell in cells if cell.index not in spoilt]))
-    return found
+    again = {one.take for one in found if one.severity == "fault"}
+    return [one for one in found if one.severity == "fault" or one.take not in again]

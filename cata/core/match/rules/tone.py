@@ -16,26 +16,37 @@ from cata.core.measure.regions import REGIONS, THIRD_OCTAVES_HZ
 Floats = npt.NDArray[np.float64]
 
 # What no flight without a fault reached, with room to spare; the largest seen stand in docs/measures.md.
-TONE_CLEAN = Limit(1.0, 3.0, 1.5, 4.0)
-TONE_DRIVEN = Limit(2.0, 3.3, 3.5, 5.0)
-HEARD_DB, SURE_DB = -25.0, -12.0
+TONE_CLEAN = Limit(1.1, 3.0, 1.5, 6.5)
+TONE_DRIVEN = Limit(2.3, 3.5, 4.5, 6.5)
+TONE_OF_TWO = Limit(2.0, 6.0, np.inf, np.inf)
+HEARD_DB, SURE_DB = -22.0, -9.0
+STEEP_DB = (8.0, 16.0)
 FEW_BANDS = 2.0
 MOST_MOVED = 4
 ROW_TIMES = 1.5
 MIN_EXCHANGED_DB, LEFT_SHARE = 1.5, 0.5
 HZ = np.array(THIRD_OCTAVES_HZ, dtype=np.float64)
+WEAKER_DB = 6.0 * np.maximum(0.0, np.log2(HZ / 1000))
 
 
 def _heard(cell: Cell) -> Floats:
-    """The bands of a cell that are heard: what lies far under the strongest hangs on a few notes of the phrase."""
-    return np.where(cell.bands_db > HEARD_DB, cell.bands_db, np.nan)
+    """The bands of a cell that are heard: what lies far under the strongest hangs on a few notes of the phrase.
+
+    Less is asked of the highs, which are weaker in every guitar and heard all the same.
+    """
+    return np.where(cell.bands_db + WEAKER_DB > HEARD_DB, cell.bands_db, np.nan)
 
 
 def _shape(cell: Cell, left: Left) -> Floats:
     """What is left of a cell in each region, its level aside, dB; bands count as they are heard."""
     off = np.nan_to_num(left.left[cell.key])
     level = (cell.bands_db + left.expected[cell.key]) / 2
-    weights = np.nan_to_num(np.clip((level - HEARD_DB) / (SURE_DB - HEARD_DB), 0.0, 1.0))
+    weights = np.nan_to_num(np.clip((level + WEAKER_DB - HEARD_DB) / (SURE_DB - HEARD_DB), 0.0, 1.0))
+    # On a steep slope a band is what the strongest note at its edge makes of it.
+    steep = np.nan_to_num(
+        np.maximum(np.abs(np.diff(level, prepend=level[:1])), np.abs(np.diff(level, append=level[-1:])))
+    )
+    weights *= np.clip((STEEP_DB[1] - steep) / (STEEP_DB[1] - STEEP_DB[0]), 0.0, 1.0)
     if not weights.any():
         return np.zeros(len(REGIONS))
     order = np.argsort(off)
@@ -80,13 +91,18 @@ def _most_moved(table: Table) -> Finding | None:
     for tests in (2, 1):
         shapes, sizes = _sizes(table, tests)
         for cell in sorted(table.cells, key=lambda one: -sizes[one.key]):
-            typical = float(np.median([size for key, size in sizes.items() if key != cell.key]))
-            own = [sizes[one.key] for one in table.cells if one.row == cell.row and one is not cell]
             driven = table.driven(cell.row)
-            if driven and sizes[cell.key] < ROW_TIMES * max(own, default=0.0):
-                continue  # it answers every phrase in its own way
-            limit = TONE_DRIVEN if driven else TONE_CLEAN
-            severity = limit.severity(sizes[cell.key], typical, sure=tests == 2 and table.sure())
+            limit = TONE_DRIVEN if driven else TONE_CLEAN if tests == 2 else TONE_OF_TWO
+            if sizes[cell.key] < limit.check_db:
+                continue
+            if driven:
+                own = [sizes[one.key] for one in table.cells if one.row == cell.row and one is not cell]
+                if tests == 1 or sizes[cell.key] < ROW_TIMES * max(own, default=0.0):
+                    continue  # it answers every phrase in its own way
+            # An odd take spoils its neighbours a little: what is typical is asked of the table without it.
+            others = [size for size in _sizes(table.without(cell.index), tests)[1].values() if size > 0.0]
+            typical = float(np.median(others)) if others else 0.0
+            severity = limit.severity(sizes[cell.key], typical, sure=table.sure())
             if severity is not None:
                 return _tone(cell, shapes[cell.key], severity, typical)
     return None
