@@ -16,9 +16,9 @@ from cata.core.measure.regions import REGIONS, THIRD_OCTAVES_HZ
 Floats = npt.NDArray[np.float64]
 
 # What no flight without a fault reached, with room to spare; the largest seen stand in docs/measures.md.
-TONE_CLEAN = Limit(1.1, 3.0, 1.5, 6.5)
-TONE_DRIVEN = Limit(2.3, 3.5, 4.5, 6.5)
-TONE_OF_TWO = Limit(2.0, 6.0, np.inf, np.inf)
+TONE_CLEAN = Limit(1.1, 3.5, 1.5, 6.5)
+TONE_DRIVEN = Limit(2.3, 5.0, 4.5, 6.5)
+TONE_OF_TWO = Limit(2.0, 8.0, np.inf, np.inf)
 HEARD_DB, SURE_DB = -22.0, -9.0
 STEEP_DB = (8.0, 16.0)
 FEW_BANDS = 2.0
@@ -144,7 +144,7 @@ def exchanged(table: Table) -> list[Finding]:
             if other.column != one.column or other.row <= one.row:
                 continue
             before = sizes[one.key] + sizes[other.key]
-            if max(sizes[one.key], sizes[other.key]) < MIN_EXCHANGED_DB:
+            if min(sizes[one.key], sizes[other.key]) < MIN_EXCHANGED_DB:
                 continue
             after = _sizes(Table([_in_place(cell, one, other) for cell in table.cells]))[1]
             left = after[one.key] + after[other.key]
