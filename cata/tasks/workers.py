@@ -122,7 +122,7 @@ class _Slot:
         self.job, job.begun = job, time.monotonic()
         try:
             inner = self._open().submit(perform, job.task, job.payload, job.desk)
-        except BrokenProcessPool:  # it died while it had nothing to do
+        except (BrokenProcessPool, OSError):  # it died while it had nothing to do; its pipes may be gone just now
             self.renew()
             inner = self._open().submit(perform, job.task, job.payload, job.desk)
         inner.add_done_callback(lambda future: done(self, job, future))
