@@ -69,6 +69,8 @@ def test_what_a_contender_has_in_one_other_test_only_is_left_unsaid() -> None:
     table = table_of(values)
     assert np.isnan(left_out(table, least=2).left[0, 0, 0])
     assert left_out(table).left[0, 0, 0] == pytest.approx(0.0)
+    lonely = table_of({key: value for key, value in values.items() if key not in {(1, 1), (2, 1)}})
+    assert np.isnan(left_out(lonely, least=2).left[0, 1, 0])
     assert beside(table_of({(r, 0): v for r, v in enumerate((1.0, 2.0, 9.0))})).left[2, 0, 0] == pytest.approx(7.5)
 
 

@@ -78,9 +78,9 @@ def cell_of(
 
 def _levels(bands: Mapping[str, float]) -> Floats:
     levels = np.array([bands.get(str(hz), np.nan) for hz in THIRD_OCTAVES_HZ], dtype=np.float64)
-    return levels - np.nanmedian(
-        [bands.get(str(hz), np.nan) for hz in THIRD_OCTAVES_HZ if BODY_HZ[0] <= hz <= BODY_HZ[1]]
-    )
+    hz = np.array(THIRD_OCTAVES_HZ)
+    body = levels[(hz >= BODY_HZ[0]) & (hz <= BODY_HZ[1])]
+    return levels - (np.nan if np.isnan(body).all() else np.nanmedian(body))
 
 
 def seconds(frames: int) -> list[float]:

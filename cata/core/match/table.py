@@ -53,10 +53,10 @@ def left_out(table: Floats, least: int = 1, *, shapes: bool = False) -> Left:
 
     Every other contender and every other test give one answer, its own contender in that test + the other contender in
     its own test - the other in the other; the median of all of them is what the cell should be. One odd cell elsewhere
-    spoils few of them. A value that its contender has in fewer than ``least`` other tests is left unsaid: with one,
-    nobody could tell which of the two is the odd one. With ``shapes`` the values are a curve, and how high it lies as a
-    whole counts for nothing, in any of the answers. Source: the two-by-two contrasts of an additive table (Tukey
-    1977, chapter 11).
+    spoils few of them. A value that its contender has in fewer than ``least`` other tests, or its test through fewer
+    than ``least`` other contenders, is left unsaid: with one, nobody could tell which of the two is the odd one. With
+    ``shapes`` the values are a curve, and how high it lies as a whole counts for nothing, in any of the answers.
+    Source: the two-by-two contrasts of an additive table (Tukey 1977, chapter 11).
     """
     rows, columns, width = table.shape
     expected = np.full_like(table, np.nan)
@@ -71,6 +71,8 @@ def left_out(table: Floats, least: int = 1, *, shapes: bool = False) -> Left:
                 own = table[row, tests][None, :, :].copy()
                 own[:, :, np.sum(~np.isnan(own[0]), axis=0) < least] = np.nan
                 answers = own + table[others, column][:, None, :] - table[np.ix_(others, tests)]
+                # Of two contenders in a test, too, nobody could tell which is the odd one.
+                answers[:, :, np.sum(~np.isnan(answers).all(axis=1), axis=0) < least] = np.nan
                 off = table[row, column] - answers.reshape(-1, width)
                 if shapes:
                     off -= np.nanmedian(off, axis=1, keepdims=True)

@@ -9,7 +9,7 @@ from cata.core.match.finding import Finding, Picture, Series
 from cata.core.match.room import falls_of
 from cata.core.match.rules.held import Limit, Table
 
-# What no flight without a fault reached, with room to spare; the largest seen stand in docs/measures.md.
+# Set on flights of known truth, so that none without a fault reached "record it again": docs/measures.md.
 ROOM = Limit(8.0, 3.0, 12.0, 4.0)
 REST = Limit(9.0, 4.0, 12.0, 6.0)
 STOPS_DB = 20.0
@@ -37,7 +37,7 @@ def room(table: Table) -> list[Finding]:
                 rule="wet_tail",
                 severity=severity,
                 text=(
-                    f"{cell.name} falls by {cell.fall_db:.0f} dB where the playing stops; its contender and its test "
+                    f"{cell.name} falls by {cell.fall_db:.0f} dB where the playing stops; the other takes "
                     f"would have it fall by {expected:.0f} dB."
                 ),
                 advice="Reverb, delay or another room on one take only: set it alike for all, then record it again.",
@@ -77,8 +77,10 @@ def rest(table: Table) -> list[Finding]:
             Finding(
                 rule="hum" if hums else "noise",
                 severity=severity,
-                text=f"The quiet moments of {cell.name} are {more:.0f} dB louder than in its other takes: {what}.",
-                advice="Look for what changed: a cable, a lamp, a socket, where the guitar points. Record it again.",
+                text=f"The quiet moments of {cell.name} are {more:.0f} dB louder than the other takes explain: {what}.",
+                advice="Look for what changed: a cable, a lamp, a socket, where the guitar points. Record it again."
+                if hums
+                else "Listen to its quiet moments; a take that was trimmed has none.",
                 take=cell.index,
                 numbers={"db": more, "hum_share": cell.hum_share},
             )

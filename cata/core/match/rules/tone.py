@@ -15,7 +15,7 @@ from cata.core.measure.regions import REGIONS, THIRD_OCTAVES_HZ
 
 Floats = npt.NDArray[np.float64]
 
-# What no flight without a fault reached, with room to spare; the largest seen stand in docs/measures.md.
+# Set on flights of known truth, so that none without a fault reached "record it again": docs/measures.md.
 TONE_CLEAN = Limit(1.1, 3.5, 1.5, 6.5)
 TONE_DRIVEN = Limit(2.3, 5.0, 4.5, 6.5)
 TONE_OF_TWO = Limit(2.0, 8.0, np.inf, np.inf)
@@ -77,7 +77,7 @@ def tone_moved(table: Table) -> list[Finding]:
     What is told by bands that its contender has in one other test only is never sure: either may be the odd one.
     """
     found: list[Finding] = []
-    while len(table.cells) > 1 and len(found) <= MOST_MOVED:
+    while len(table.cells) > 1 and len(found) < MOST_MOVED:
         one = _most_moved(table)
         if one is None:
             break
