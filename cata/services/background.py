@@ -6,6 +6,7 @@ from cata.services.capture.cutting import CUT_OUT, FIND
 from cata.services.capture.rehearsing import REHEARSE
 from cata.services.evidence.measuring import BENCH, PICKUPS, PLUCKED, PROBES
 from cata.services.match.audits import FLIGHT_AUDIT, TEST_AUDIT
+from cata.services.match.driving import DRIVE
 from cata.services.plan.ordering import IMPROVE
 from cata.services.takes.analysis import ANALYSIS
 from cata.services.upkeep.sweeping import tidy
@@ -13,7 +14,9 @@ from cata.services.workspace import Workspace
 from cata.tasks.runner import Runner
 from cata.tasks.workers import READY
 
-DUTIES = (IMPROVE, FIND, CUT_OUT, REHEARSE, ANALYSIS, TEST_AUDIT, FLIGHT_AUDIT, PROBES, PICKUPS, BENCH, PLUCKED)
+DUTIES = (
+    IMPROVE, FIND, CUT_OUT, REHEARSE, ANALYSIS, TEST_AUDIT, FLIGHT_AUDIT, DRIVE, PROBES, PICKUPS, BENCH, PLUCKED,
+)  # fmt: skip
 
 
 def runner_for(ws: Workspace) -> Runner:

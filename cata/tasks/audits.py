@@ -48,13 +48,13 @@ def audit(test: TestToAudit, desk: Desk) -> TestAudit:
     with ExitStack() as copies:
         for index, take in enumerate(test.takes):
             copy = copies.enter_context(desk.reading(take.copy))
-            features = _features(take, copy, desk)
+            features = features_at(take, copy, desk)
             evidence.append(TakeEvidence(index, take.name, features, take.results, take.source))
             desk.tell((index + 1) / (len(test.takes) + 1))
         return audit_test(evidence, test.prefer)
 
 
-def _features(take: ToCompare, copy: Path, desk: Desk) -> Features:
+def features_at(take: ToCompare, copy: Path, desk: Desk) -> Features:
     """What was kept of a take when it was read; taken again where an older version kept it, or nobody did."""
     known = _kept(take, desk)
     if known is None:
@@ -87,7 +87,7 @@ def audit_flight(placed: tuple[Placed, ...], desk: Desk) -> list[Finding]:
     cells = []
     with ExitStack() as copies:
         for index, one in enumerate(placed):
-            features = _features(one.take, copies.enter_context(desk.reading(one.take.copy)), desk)
+            features = features_at(one.take, copies.enter_context(desk.reading(one.take.copy)), desk)
             cells.append(cell_of(index, one.row, one.column, one.contender, one.test, features, one.take.results))
             desk.tell((index + 1) / (len(placed) + 1))
     return audit_table([cell for cell in cells if cell is not None])

@@ -12,8 +12,8 @@ import soundfile
 from typer.testing import CliRunner
 
 from cata.cli import app
-from cata.core.measure.device.readings import BY_KEY as DEVICE_KEYS
-from cata.core.measure.registry import BY_KEY
+from cata.core.measure.device.readings import READINGS as DEVICE_KEYS
+from cata.core.measure.registry import READINGS
 from cata.core.measure.results import from_kept
 from tests.conftest import running, write_take
 
@@ -25,7 +25,7 @@ def test_measure_prints_exactly_the_documented_keys(tmp_path: Path) -> None:
     assert result.exit_code == 0
     found = json.loads(result.stdout)
     assert list(found) == ["file", "rate_hz", "channels", "duration_s", "refused", "code", "results", "notes"]
-    assert set(found["results"]) == set(BY_KEY)
+    assert set(found["results"]) == {reading.key for reading in READINGS}
     assert all(("value" in one) != ("refusal" in one) for one in found["results"].values())
 
 

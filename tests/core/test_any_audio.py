@@ -14,7 +14,7 @@ from cata.core.match.features import features_of
 from cata.core.match.pair import match_pair
 from cata.core.measure.analysis import analyse, analyse_material
 from cata.core.measure.material import Material, block_powers
-from cata.core.measure.registry import BY_KEY
+from cata.core.measure.registry import READINGS
 from cata.core.measure.results import Results
 from cata.core.peaks import chart_hz, chart_spectrum, outline
 from cata.core.resample import to_rate
@@ -34,7 +34,7 @@ def number_parts(value: object) -> list[float]:
 
 
 def check(analysis: Results) -> None:
-    assert set(analysis.readings) | set(analysis.refusals) == set(BY_KEY)
+    assert set(analysis.readings) | set(analysis.refusals) == {reading.key for reading in READINGS}
     assert not set(analysis.readings) & set(analysis.refusals)
     assert all(math.isfinite(number) for number in numbers(analysis))
     assert all(why.code and why.words for why in analysis.refusals.values())

@@ -27,10 +27,14 @@ WAV = Source("PCM_24", False, RATE_HZ, 1)
 
 @dataclass(frozen=True)
 class Flight:
-    """Takes by contender and test; ``wrong`` are the takes with the fault."""
+    """Takes by contender and test; ``wrong`` are the takes with the fault.
+
+    ``dirt`` is the share of a take's power, 60 Hz to 8 kHz, that no linear filter of its dry signal explains.
+    """
 
     takes: Mapping[Place, Floats]
     wrong: frozenset[Place]
+    dirt: Mapping[Place, float]
 
 
 def make_flight(family: str, fault: str | None, seed: int) -> Flight:
@@ -42,7 +46,7 @@ def make_flight(family: str, fault: str | None, seed: int) -> Flight:
     cells = [(c, t) for c in devices for t in tests if fault != "room" or t != "lead line"]
     hit = r.choice(cells)
     twin = (r.choice([c for c in devices if c != hit[0]]), hit[1])
-    takes = {}
+    takes, dirt = {}, {}
     for place in ((c, t) for c in devices for t in tests):
         mine = fault if place == hit else None
         phrase = r.choice([p for p in PHRASES if p not in tests]) if mine == "phrase" else place[1]
@@ -58,11 +62,19 @@ def make_flight(family: str, fault: str | None, seed: int) -> Flight:
         if mine == "microphone":
             far = shelf(wet, 1500, -7)
             wet = far + gain(-6) * np.concatenate((np.zeros(40), far[:-40]))
+        dirt[place] = _dirt(dry, wet)
         wet = wet / np.abs(wet).max() * gain(r.uniform(-9, -4))
         wet = wet + noise.normal(0, gain(-72 if family == "amplifier" else -78), len(wet))
         takes[place] = _recorded(wet, mine, noise)
     wrong = {None: frozenset[Place](), "exchanged": frozenset({hit, twin})}.get(fault, frozenset({hit}))
-    return Flight(takes, wrong)
+    return Flight(takes, wrong, dirt)
+
+
+def _dirt(dry: Floats, wet: Floats) -> float:
+    hz, linear = scipy.signal.coherence(dry, wet, RATE_HZ, nperseg=8192)
+    power = scipy.signal.welch(wet, RATE_HZ, nperseg=8192)[1]
+    heard = (hz > 60) & (hz < 8000)
+    return float(1 - (linear[heard] * power[heard]).sum() / power[heard].sum())
 
 
 def _recorded(wet: Floats, fault: str | None, noise: np.random.Generator) -> Floats:

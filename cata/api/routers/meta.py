@@ -27,7 +27,7 @@ from cata.core.evidence.pickups import POSITIONS
 from cata.core.gear import MAX_KNOB_NAME, PRICE_NAMES, SCALE_NAMES, GearKind
 from cata.core.match.finding import RULES
 from cata.core.measure.reading import Reading
-from cata.core.measure.registry import READINGS
+from cata.core.measure.registry import ALL_READINGS
 from cata.core.plan.blocks import MAX_POSITIONS, SWEPT
 from cata.core.plan.chain import CHAIN_ORDER, COMPARED, PLACE_WORDS, Picking, Pickup
 from cata.core.plan.condition import Role
@@ -184,7 +184,7 @@ def meta(ws: WS) -> Meta:
     return Meta(
         version=__version__,
         demo=is_seeded(ws),
-        readings=[_reading(reading) for reading in READINGS],
+        readings=[_reading(reading) for reading in ALL_READINGS],
         sounds=[SoundInfo(about=s.about, sound=s.as_sound()) for s in SOUNDS],
         rules=[RuleInfo(key=r.key, name=r.name, about=r.about) for r in RULES],
         choices=CHOICES,

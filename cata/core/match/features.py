@@ -17,6 +17,7 @@ import numpy as np
 import numpy.typing as npt
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio, Clip
+from cata.core.drive.grain import Grain, grain_of
 from cata.core.match.chroma import chroma_of
 from cata.core.match.room import HOP_S as LEVEL_HOP_S
 from cata.core.match.room import levels_of
@@ -31,11 +32,12 @@ Cut = Callable[[int, int], Audio]
 """So many samples of the carrier at 48 kHz from a place; zeros beyond the take."""
 Mix = Literal["first", "mid", "side"]
 
-VERSION = 2
+VERSION = 3
 """Raise it when what is kept changes: older features are taken again."""
 CELLS_FROM_HZ, CELL_HZ, CELLS_TO_HZ = 4000.0, 250.0, 20_000.0
 RUN_REACH_S = 0.004
 QUIET_S = 0.5
+NOTHING: Floats = np.zeros(0)
 MAINS_HZ, MAINS_LINES, LINE_HZ = (50.0, 60.0), 10, 3.0
 
 
@@ -53,7 +55,8 @@ class Features:
     spectral peaks; ``chroma`` (frames, 120); ``levels_db`` every 10 ms of the carrier, ``blocks_db`` every 50 ms of all
     channels; ``hum_share`` the share of its quietest half second that lies on lines of the mains; ``edge_db`` cells of
     250 Hz from 4 kHz on; ``loudest`` the place of the largest sample; ``run`` the
-    waveform around the longest clipped run from ``run_at``, ``run_marked`` seconds after the take's beginning.
+    waveform around the longest clipped run from ``run_at``, ``run_marked`` seconds after the take's beginning;
+    ``grain``, ``colour`` and ``noise`` as of :class:`Grain`, empty where there is none.
     """
 
     rate_hz: int
@@ -76,12 +79,21 @@ class Features:
     blocks_db: Floats
     edge_db: Floats
     run: Floats
+    grain: Floats
+    colour: Floats
+    noise: Floats
     cut: Cut = field(default=no_cut, compare=False)
 
     @property
     def silent(self) -> bool:
         """As of :class:`Material`."""
         return self.peak < 1e-5
+
+    @property
+    def whole_grain(self) -> Grain | None:
+        """Its grain; None where too little of it sounds."""
+        noise = self.noise if len(self.noise) else None
+        return Grain(self.grain, self.colour, noise) if len(self.grain) else None
 
     @property
     def duration_s(self) -> float:
@@ -95,6 +107,7 @@ def features_of(material: Material) -> Features:
     loudness = material.shared(loudness_lufs).value
     cents, weights = material.shared(peaks_of)
     run, at_s, marked_s = _longest_run(clip)
+    grain = grain_of(material)
     top = min(CELLS_TO_HZ, material.usable_hz)
     cells = np.arange(CELLS_FROM_HZ, top, CELL_HZ)
     return Features(
@@ -118,6 +131,9 @@ def features_of(material: Material) -> Features:
         blocks_db=db(material.blocks),
         edge_db=db([material.whole.energy(low, low + CELL_HZ) for low in cells]),
         run=run,
+        grain=grain.values if grain else NOTHING,
+        colour=grain.colour if grain else NOTHING,
+        noise=grain.noise if grain and grain.noise is not None else NOTHING,
         cut=lambda start, length: slice_of(work.carrier, start, length),
     )
 
@@ -178,7 +194,10 @@ def _longest_run(clip: Clip) -> tuple[Floats, float, float]:
     return wave, first / clip.rate_hz, (start + length / 2) / clip.rate_hz
 
 
-ARRAYS = ("flux", "onsets_s", "peak_cents", "peak_weights", "chroma", "levels_db", "blocks_db", "edge_db", "run")
+ARRAYS = (
+    "flux", "onsets_s", "peak_cents", "peak_weights", "chroma", "levels_db", "blocks_db", "edge_db", "run",
+    "grain", "colour", "noise",
+)  # fmt: skip
 NUMBERS = tuple(one.name for one in fields(Features) if one.name not in (*ARRAYS, "cut"))
 
 

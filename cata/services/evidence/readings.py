@@ -6,7 +6,7 @@ from sqlmodel import col, select
 
 from cata.core.measure.outcome import BOUND_SIGNS, Outcome
 from cata.core.measure.regions import EDGES_HZ, REGIONS
-from cata.core.measure.registry import READINGS, Reading, jnd_of
+from cata.core.measure.registry import ALL_READINGS, Reading, jnd_of
 from cata.core.measure.results import Result, Results
 from cata.core.peaks import chart_hz
 from cata.said import said
@@ -25,7 +25,7 @@ from cata.store.tables import Analysed, Take, Test
 
 UNREAD = Result(refusal=said("unread", "not read yet"))
 
-IN_TABLE = [reading for reading in READINGS if reading.key not in ("third_octaves_db",)]
+IN_TABLE = [reading for reading in ALL_READINGS if reading.key not in ("third_octaves_db",)]
 
 
 def text_of(reading: Reading, known: Outcome, part: str = "") -> str:

@@ -26,7 +26,9 @@ from cata.tasks import audits as tasks
 from cata.tasks.shape import Due, Duty
 
 AUDIT_VERSION = "4"
-OF_TEST, OF_FLIGHT = "test", "flight"
+DRIVE_VERSION = "1"
+OF_TEST, OF_FLIGHT, OF_DRIVE = "test", "flight", "drive"
+NEEDS = {OF_TEST: (), OF_FLIGHT: (OF_TEST,), OF_DRIVE: (OF_TEST, OF_FLIGHT)}
 
 
 def _state(parts: Any) -> str:
@@ -34,7 +36,10 @@ def _state(parts: Any) -> str:
 
 
 def stale_audits(session: Session, flight_id: int | None = None) -> list[Due]:
-    """Tests, then flights, whose audit does not stand for their present takes; of one flight, or of all."""
+    """Tests, then flights, whose audit does not stand for their present takes, then tests whose drive does not.
+
+    Of one flight, or of all.
+    """
 
     def mine(statement: Any, column: Any) -> Any:
         return statement if flight_id is None else statement.where(column == flight_id)
@@ -63,21 +68,28 @@ def stale_audits(session: Session, flight_id: int | None = None) -> list[Due]:
         if known.get(f"{OF_TEST}:{test.id}") != _state(parts):
             due.append(Due(OF_TEST, test.id or 0, test.flight_id, _state(parts)))
     for ident, whole in flights.items():
-        if known.get(f"{OF_FLIGHT}:{ident}") != _state(whole):
-            due.append(Due(OF_FLIGHT, ident, ident, _state(whole)))
+        state = _state(whole)
+        if known.get(f"{OF_FLIGHT}:{ident}") != state:
+            due.append(Due(OF_FLIGHT, ident, ident, state))
+        # What is to be recorded again, and so no part of it, comes from the audit of the whole flight.
+        state = _state([DRIVE_VERSION, state])
+        for test_id, *_ in whole:
+            if known.get(f"{OF_DRIVE}:{test_id}") != state:
+                due.append(Due(OF_DRIVE, test_id, ident, state))
     return due
 
 
 def due_audits(session: Session) -> list[Due]:
-    """What can be audited now: tests whose flight has all its readings, then flights all of whose tests are audited."""
+    """What can be audited now: tests whose flight has all its readings, then what needs other audits and has them."""
     waiting = waiting_flights(session)
     due = [one for one in stale_audits(session) if one.flight_id not in waiting]
     failed = {(row.duty, row.ident, row.state) for row in session.exec(select(Failure)).all()}
-    unsure = {one.flight_id for one in due if one.duty == OF_TEST and (OF_TEST, one.ident, one.state) not in failed}
-    return [one for one in due if one.duty == OF_TEST or one.flight_id not in unsure]
+    open_ = {(one.flight_id, one.duty) for one in due if (one.duty, one.ident, one.state) not in failed}
+    return [one for one in due if not any((one.flight_id, duty) in open_ for duty in NEEDS[one.duty])]
 
 
-def _due_of(duty: str) -> Any:
+def due_of(duty: str) -> Any:
+    """The due work of one kind."""
     return lambda session: [one for one in due_audits(session) if one.duty == duty]
 
 
@@ -89,11 +101,13 @@ def audits_current(session: Session, flight_id: int) -> bool:
     return all((one.duty, one.ident, one.state) in failed for one in stale_audits(session, flight_id))
 
 
-def _takes_of(session: Session, due: Due) -> list[tuple[Take, Contender]]:
+def takes_of(session: Session, due: Due) -> list[tuple[Take, Contender]]:
+    """The takes of a test, those that played a cell again too."""
     return placed_takes(session, due.ident, repeats=True)
 
 
-def _to_compare(ws: Workspace, take: Take, name: str, results: Results) -> tasks.ToCompare:
+def to_compare(ws: Workspace, take: Take, name: str, results: Results) -> tasks.ToCompare:
+    """A take as the work on it wants it."""
     source = Source(take.codec, take.lossy, take.rate_hz, take.channels)
     vault, digest = ws.vault, take.digest
     file, copy, features = map(ws.inside, (vault.path(digest), vault.copy_path(digest), vault.features_path(digest)))
@@ -101,26 +115,26 @@ def _to_compare(ws: Workspace, take: Take, name: str, results: Results) -> tasks
 
 
 def _test_payload(ws: Workspace, session: Session, due: Due) -> tasks.TestToAudit:
-    takes = _takes_of(session, due)
+    takes = takes_of(session, due)
     prefer = next((i for i, (_, contender) in enumerate(takes) if contender.is_bypass), None)
     readings = readings_of(session, [take.id or 0 for take, _ in takes])
     rows = []
     for take, contender in takes:
         name = f"{contender.name} (again, {take.repeat + 1})" if take.repeat else contender.name
-        rows.append(_to_compare(ws, take, name, readings[take.id or 0]))
+        rows.append(to_compare(ws, take, name, readings[take.id or 0]))
     return tasks.TestToAudit(tuple(rows), prefer)
 
 
-def _is_stale(session: Session, due: Due) -> bool:
+def is_stale(session: Session, due: Due) -> bool:
     """True where the data is still as it was when the work was handed out."""
     return due in stale_audits(session, due.flight_id)
 
 
 def _keep_test(ws: Workspace, due: Due, audit: TestAudit) -> None:
     with ws.writing() as session:
-        if not _is_stale(session, due):
+        if not is_stale(session, due):
             return
-        takes = [take.id or 0 for take, _ in _takes_of(session, due)]
+        takes = [take.id or 0 for take, _ in takes_of(session, due)]
         session.exec(delete(Finding).where(col(Finding.test_id) == due.ident))
         session.exec(delete(Alignment).where(col(Alignment.take_id).in_(takes)))
         _add_findings(session, due.flight_id, due.ident, takes, audit.findings)
@@ -174,7 +188,7 @@ def _flight_payload(ws: Workspace, session: Session, due: Due) -> tuple[tasks.Pl
     readings = readings_of(session, [take.id or 0 for take, *_ in cells], ("third_octaves_db", "plr_db"))
     return tuple(
         tasks.Placed(
-            row, column, contender.name, test.name, _to_compare(ws, take, contender.name, readings[take.id or 0])
+            row, column, contender.name, test.name, to_compare(ws, take, contender.name, readings[take.id or 0])
         )
         for take, contender, test, row, column in cells
     )
@@ -182,7 +196,7 @@ def _flight_payload(ws: Workspace, session: Session, due: Due) -> tuple[tasks.Pl
 
 def _keep_flight(ws: Workspace, due: Due, found: list[Found]) -> None:
     with ws.writing() as session:
-        if not _is_stale(session, due):
+        if not is_stale(session, due):
             return
         takes = [take.id or 0 for take, *_ in _cells(session, due.ident)]
         session.exec(delete(Finding).where(col(Finding.flight_id) == due.ident, col(Finding.test_id).is_(None)))
@@ -203,5 +217,5 @@ def _add_findings(
         )  # fmt: skip
 
 
-TEST_AUDIT = Duty(OF_TEST, tasks.AUDIT_TEST, _due_of(OF_TEST), _test_payload, _keep_test)
-FLIGHT_AUDIT = Duty(OF_FLIGHT, tasks.AUDIT_FLIGHT, _due_of(OF_FLIGHT), _flight_payload, _keep_flight)
+TEST_AUDIT = Duty(OF_TEST, tasks.AUDIT_TEST, due_of(OF_TEST), _test_payload, _keep_test)
+FLIGHT_AUDIT = Duty(OF_FLIGHT, tasks.AUDIT_FLIGHT, due_of(OF_FLIGHT), _flight_payload, _keep_flight)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from sqlmodel import Session, col, select
 
 from cata.core.match.repeat import Drift, Repeatability, drift, moved_beyond, repeatability, without_drift
-from cata.core.measure.registry import READINGS, Reading, jnd_of
+from cata.core.measure.registry import ALL_READINGS, Reading, jnd_of
 from cata.said import Said, said
 from cata.services.takes.rows import readings_of
 from cata.store.tables import Analysed, Planned, Take
@@ -65,7 +65,7 @@ def flight_repeats(session: Session, flight_id: int) -> FlightRepeats:
     values = {take: results.numbers() for take, results in readings_of(session, idents).items()}
     bands: dict[str, Repeatability] = {}
     moved: list[Moved] = []
-    for reading in READINGS:
+    for reading in ALL_READINGS:
         for key in [f"{reading.key}.{part}" for part, _ in reading.parts] or [reading.key]:
             rows = [
                 [(take, place, values[take.id or 0][key]) for take, place in takes if key in values[take.id or 0]]
