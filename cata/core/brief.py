@@ -1,7 +1,8 @@
 """A brief: which sounds are needed, what is to be spent, and what counts how much.
 
-A sound is a set of target ranges on the readings. The ranges that come with Cata were set on bench
-takes of known structure; every one can be changed. Imports no numpy.
+A sound is a set of target ranges on the readings. Those that come with Cata ask for drive as it is, and for tone,
+dynamics and decay as the difference from the reference of the same test, which the phrase changes least.
+Every one can be changed. Imports no numpy.
 """
 
 from __future__ import annotations
@@ -15,6 +16,7 @@ from pydantic import BaseModel, Field, model_validator
 from cata.core.measure.reading import Reading
 from cata.core.measure.registry import BY_KEY
 
+Against = Literal["", "reference"]
 AmpRole = Literal["platform", "edge", "driven", "direct"]
 AMP_ROLES: Mapping[AmpRole, str] = {
     "platform": "clean platform: pedals make the sound",
@@ -35,13 +37,17 @@ def targets_of(reading: Reading) -> tuple[tuple[str, str], ...]:
 
 
 class Target(BaseModel):
-    """A range on one reading (``part`` for one of its parts); an end that is None is open. ``weight`` 0 to 5."""
+    """A range on one reading (``part`` for one of its parts); an end that is None is open. ``weight`` 0 to 5.
+
+    ``against`` "reference": the range is on the difference from the reference take of the same test.
+    """
 
     reading: str
     part: str = ""
     low: float | None = None
     high: float | None = None
     weight: float = Field(default=1.0, ge=0, le=5)
+    against: Against = ""
 
     @model_validator(mode="after")
     def _known_and_ordered(self) -> Target:
@@ -56,11 +62,15 @@ class Target(BaseModel):
 
 
 class Sound(BaseModel):
-    """A sound that the brief needs: its name, how much it counts (0 to 5), and its targets."""
+    """A sound that the brief needs: its name, how much it counts (0 to 5), and its targets.
+
+    ``must``: it must be there in each of its tests, so the worst of them counts.
+    """
 
     key: str = Field(min_length=1, max_length=40)
     name: str = Field(min_length=1, max_length=80)
     weight: float = Field(default=1.0, ge=0, le=5)
+    must: bool = False
     targets: list[Target] = Field(default_factory=list, max_length=40)
 
 
@@ -103,20 +113,25 @@ class SoundKind:
         return Sound(key=self.key, name=self.name, weight=weight, targets=list(self.targets))
 
 
-def _t(reading: str, low: float | None, high: float | None, weight: float = 1.0, part: str = "") -> Target:
-    return Target(reading=reading, part=part, low=low, high=high, weight=weight)
+def _change(reading: str, low: float | None, high: float | None, weight: float = 1.0, part: str = "") -> Target:
+    """A range on the difference from the reference: what depends on the phrase cannot be asked for by itself."""
+    return Target(reading=reading, part=part, low=low, high=high, weight=weight, against="reference")
+
+
+def _drive(low: float | None, high: float | None) -> Target:
+    return Target(reading="equivalent_drive", part="percent", low=low, high=high, weight=3)
 
 
 SOUNDS: tuple[SoundKind, ...] = (
     SoundKind(
         "clean-rhythm",
         "Clean rhythm",
-        "Even, clear chords that leave room: wide dynamics, little fill, no boom.",
+        "Even, clear chords that leave room: no drive, the pick's dynamics kept, no boom.",
         (
-            _t("drive_density", None, 0.78, 2),
-            _t("crest_db", 13.0, None, 1),
-            _t("harshness_db", -14.0, 0.0, 1),
-            _t("regions_db", None, -9.0, 1, "lows"),
+            _drive(None, 3),
+            _change("level_spread_db", -4, None),
+            _change("harshness_db", -5, 4),
+            _change("regions_db", None, 3, 1, "lows"),
         ),
     ),
     SoundKind(
@@ -124,10 +139,10 @@ SOUNDS: tuple[SoundKind, ...] = (
         "Edge of breakup",
         "Clean when played softly, grit when dug into: the pick decides.",
         (
-            _t("drive_density", 0.72, 0.86, 2),
-            _t("level_spread_db", 10.0, 24.0, 2),
-            _t("harshness_db", -12.0, 0.0, 1),
-            _t("regions_db", -9.0, None, 1, "upper_mids"),
+            _drive(3, 12),
+            _change("level_spread_db", -6, None),
+            _change("harshness_db", -5, 5),
+            _change("regions_db", -2, None, 1, "upper_mids"),
         ),
     ),
     SoundKind(
@@ -135,21 +150,21 @@ SOUNDS: tuple[SoundKind, ...] = (
         "Crunch",
         "Driven chords that still have edges.",
         (
-            _t("drive_density", 0.80, 0.92, 2),
-            _t("level_spread_db", 5.0, 15.0, 1),
-            _t("low_tightness_ms", None, 130.0, 1),
-            _t("harshness_db", -8.0, 1.0, 1),
+            _drive(8, 24),
+            _change("level_spread_db", -9, None),
+            _change("low_tightness_ms", None, 25),
+            _change("harshness_db", -7, 6),
         ),
     ),
     SoundKind(
         "singing-lead",
         "Singing lead",
-        "A held note that stays: slow decay, mids forward, not shrill.",
+        "A held note that stays: driven, slow decay, not shrill.",
         (
-            _t("sustain", None, 9.0, 2, "db_per_s"),
-            _t("level_spread_db", None, 9.0, 1),
-            _t("harshness_db", -10.0, -1.0, 1),
-            _t("regions_db", None, -12.0, 1, "lows"),
+            _drive(10, 45),
+            _change("sustain", None, -2, 2, "db_per_s"),
+            _change("harshness_db", -10, 4),
+            _change("regions_db", None, 3, 1, "lows"),
         ),
     ),
     SoundKind(
@@ -157,19 +172,19 @@ SOUNDS: tuple[SoundKind, ...] = (
         "Fuzz",
         "Filled and flat on top: the note becomes a texture.",
         (
-            _t("drive_density", 0.88, None, 2),
-            _t("level_spread_db", None, 8.0, 1),
-            _t("sustain", None, 7.0, 1, "db_per_s"),
+            _drive(30, None),
+            _change("level_spread_db", None, -2),
+            _change("sustain", None, -4, 1, "db_per_s"),
         ),
     ),
     SoundKind(
         "tight-riff",
         "Tight riff",
-        "Muted low notes that stop when the hand does.",
+        "Muted low notes that stop when the hand does, with drive behind them.",
         (
-            _t("low_tightness_ms", None, 105.0, 3),
-            _t("regions_db", -14.0, -5.0, 1, "lows"),
-            _t("drive_density", 0.66, None, 1),
+            _change("low_tightness_ms", None, 10, 3),
+            _change("regions_db", -6, 4, 1, "lows"),
+            _drive(5, None),
         ),
     ),
 )

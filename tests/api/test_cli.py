@@ -12,7 +12,7 @@ import soundfile
 from typer.testing import CliRunner
 
 from cata.cli import app
-from cata.core.measure.device.readings import READINGS as DEVICE_KEYS
+from cata.core.measure.device.readings import BY_KEY as DEVICE_KEYS
 from cata.core.measure.registry import READINGS
 from cata.core.measure.results import from_kept
 from tests.conftest import running, write_take

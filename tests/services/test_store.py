@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import sqlite3
 from pathlib import Path
@@ -9,6 +10,7 @@ from pathlib import Path
 import pytest
 from sqlmodel import Session, SQLModel, select
 
+from cata.core.brief import SOUND_BY_KEY, Need
 from cata.errors import Refused
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn, TestIn
@@ -18,7 +20,7 @@ from cata.services.upkeep.sweeping import sweep
 from cata.services.workspace import Workspace
 from cata.store import changes
 from cata.store.database import NEWEST, migrate, open_engine, schema_version, writing_session
-from cata.store.tables import Contender, Flight, Gear, Take, Test
+from cata.store.tables import Brief, Contender, Flight, Gear, Take, Test
 from cata.store.vault import Vault
 from tests.conftest import SOME_FACTS, declines, write_take
 
@@ -142,6 +144,18 @@ def test_the_tables_are_those_that_the_migrations_make(tmp_path: Path) -> None:
     engine.dispose()
 
 
+def _asked(reading: str, low: float | None, high: float | None, weight: float, part: str = "") -> dict[str, object]:
+    return {"reading": reading, "part": part, "low": low, "high": high, "weight": weight}
+
+
+OLD_NEED = json.dumps({"sounds": [
+    {"key": "tight-riff", "name": "Tight riff", "weight": 2, "targets": [
+        _asked("low_tightness_ms", None, 105.0, 3), _asked("regions_db", -14.0, -5.0, 1, "lows"),
+        _asked("drive_density", 0.66, None, 1)]},
+    {"key": "fuzz", "name": "Fuzz", "weight": 1, "targets": [_asked("drive_density", 0.9, None, 2)]},
+]})  # fmt: skip
+
+
 def test_a_database_of_every_released_schema_comes_up_to_date_with_its_rows(tmp_path: Path) -> None:
     import sqlalchemy
 
@@ -155,6 +169,7 @@ def test_a_database_of_every_released_schema_comes_up_to_date_with_its_rows(tmp_
             "INSERT INTO flight (id, name, question, link, held, school, created_at) "
             "VALUES (1, 'Old', '', 'pedal', '', 'equal', '')",
             "INSERT INTO test (id, flight_id, name, position, sound, about) VALUES (1, 1, 'Riff', 0, '', '')",
+            f"INSERT INTO brief (id, name, need, created_at) VALUES (1, 'Need', '{OLD_NEED}', '')",
         ):
             connection.exec_driver_sql(statement)
     engine.dispose()
@@ -164,6 +179,9 @@ def test_a_database_of_every_released_schema_comes_up_to_date_with_its_rows(tmp_
         assert session.get_one(Gear, 1).specs == {"draw": "6 mA"}
         flight = session.get_one(Flight, 1)
         assert (flight.chain, flight.rules, session.get_one(Test, 1).condition) == ({}, {}, None)
+        ready, own = Need.model_validate(session.get_one(Brief, 1).need).sounds
+        assert ready.targets == list(SOUND_BY_KEY["tight-riff"].targets)
+        assert [target.reading for target in own.targets] == ["drive_density"]
     assert schema_version(path) == NEWEST
     engine.dispose()
 

@@ -1,102 +1,128 @@
-"""Fit of a contender's readings to the target ranges of a brief.
+"""Fit of a contender's takes to the sounds of a brief.
 
-Inside a range the fit is 1. Outside it falls with the distance counted in just-noticeable
-differences: one of them costs little, three halve it. A reading that was refused does not count; how
-much of the brief could be judged is said beside the fit.
+Inside a range the fit is 1. Outside it falls with the distance counted in just-noticeable differences: one of them
+costs little, three halve it. Every take is judged by itself. What is not known counts as if it were bad: a contender
+never gains by what nobody measured. How much of the brief could be judged is said beside the fit.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from statistics import fmean
 
 from cata.core.brief import Need, Sound, Target
-from cata.core.measure.registry import BY_KEY, jnd_of
+from cata.core.choose.takes import Known, Shelf
 
 HALF_FIT_JNDS = 3.0
-FALLBACK_JND_SHARE = 0.1
-LOWEST_BAND_OF_WORDS = 0.98
-
-Readings = Mapping[str, float]
-"""Readings of one take that are numbers; a part is written reading.part."""
-
-
-@dataclass(frozen=True)
-class TakeReadings:
-    """The readings of one take, and the sound its test stands for (empty: any)."""
-
-    test: str
-    sound: str
-    values: Readings
+Judge = Callable[[str, Target], "float | None"]
+"""The fit of a contender to a target in a test; None where nothing is known."""
 
 
 @dataclass(frozen=True)
 class Judged:
-    """One target of one sound: the value found (mean over its takes), the fit 0 to 1, and by how much it misses.
+    """One target of one sound in one test: the value found, the fit 0 to 1, and by how much it misses.
 
-    ``miss`` is signed and in the unit of the reading: below the range negative, above it positive.
+    ``miss`` is signed and in the unit of the reading: below the range negative, above it positive. ``against`` names
+    what a difference is held against.
     """
 
     sound: str
+    test: str
     target: Target
     value: float
     fit: float
     miss: float
     missed_jnds: float
+    against: str = ""
+
+
+@dataclass(frozen=True)
+class Missing:
+    """A target that a test does not show of a contender; ``played`` says whether there is a take at all."""
+
+    sound: str
+    test: str
+    target: Target
+    played: bool
 
 
 @dataclass(frozen=True)
 class Fit:
-    """``score`` 0 to 1, None where nothing could be judged; ``coverage`` the share of the brief's weight that was."""
+    """``score`` 0 to 1 with all that is not known counted as bad, ``best`` with it counted as met.
 
-    score: float | None
+    ``coverage`` is the share of the brief's weight that was judged.
+    """
+
+    score: float
+    best: float
     coverage: float
     judged: tuple[Judged, ...]
+    missing: tuple[Missing, ...]
 
 
-def key_of(target: Target) -> str:
-    """The name of a target's reading among :data:`Readings`."""
-    return f"{target.reading}.{target.part}" if target.part else target.reading
-
-
-def jnd_at(target: Target, value: float) -> float:
-    """Just-noticeable difference used to weigh a miss; a tenth of the value where none is known."""
-    return jnd_of(BY_KEY[target.reading], value) or max(abs(value) * FALLBACK_JND_SHARE, 1e-6)
-
-
-def judge(sound: Sound, target: Target, value: float) -> Judged:
-    """The fit of one value to one target."""
+def fit_of(target: Target, value: float, jnd: float) -> tuple[float, float, float]:
+    """Fit of a value to a range, by how much it misses, and by how many just-noticeable differences."""
     miss = 0.0
     if target.low is not None and value < target.low:
         miss = value - target.low
     elif target.high is not None and value > target.high:
         miss = value - target.high
-    jnds = abs(miss) / jnd_at(target, value)
-    return Judged(sound.key, target, value, 1.0 / (1.0 + (jnds / HALF_FIT_JNDS) ** 2), miss, jnds)
+    jnds = abs(miss) / jnd
+    return 1.0 / (1.0 + (jnds / HALF_FIT_JNDS) ** 2), miss, jnds
 
 
-def takes_for(sound: Sound, takes: Sequence[TakeReadings]) -> list[TakeReadings]:
-    """The takes that stand for a sound; all of them where no test was given to it."""
-    own = [take for take in takes if take.sound == sound.key]
-    return own or [take for take in takes if not take.sound]
+def judge(sound: Sound, target: Target, test: str, known: Known) -> Judged:
+    """A value against its target; of a bound the worse end, which is none where the range is open to that side."""
+    fit, miss, jnds = fit_of(target, known.value, known.jnd)
+    if known.bound is not None and (target.low if known.bound == "at_most" else target.high) is not None:
+        # It may lie anywhere beyond.
+        fit = 0.0
+    return Judged(sound.key, test, target, known.value, fit, miss, jnds, known.against)
 
 
-def fit(need: Need, takes: Sequence[TakeReadings]) -> Fit:
+def of_sound(sound: Sound, shelf: Shelf, judged: Judge) -> tuple[float, tuple[str, ...]]:
+    """Fit to one sound, and the tests that count for it."""
+    tests, own = shelf.tests_for(sound)
+    weight = sum(target.weight for target in sound.targets)
+    if not tests or weight <= 0:
+        return 0.0, ()
+    fits = {
+        test: sum(target.weight * (judged(test, target) or 0.0) for target in sound.targets) / weight for test in tests
+    }
+    if not own:
+        best = max(tests, key=lambda test: fits[test])
+        return fits[best], (best,)
+    return (min if sound.must else fmean)(fits.values()), tests
+
+
+def fit(need: Need, shelf: Shelf, ident: int) -> Fit:
     """How well the takes of one contender meet a need."""
-    judged: list[Judged] = []
-    total = reached = possible = 0.0
+    score = best = reached = total = 0.0
+    told: list[Judged] = []
+    missing: list[Missing] = []
     for sound in need.sounds:
-        played = takes_for(sound, takes)
-        for target in sound.targets:
-            weight = sound.weight * target.weight
-            possible += weight
-            values = [take.values[key_of(target)] for take in played if key_of(target) in take.values]
-            if not values or weight == 0:
-                continue
-            one = judge(sound, target, fmean(values))
-            judged.append(one)
-            total += weight * one.fit
-            reached += weight
-    score = total / reached if reached else None
-    return Fit(score, reached / possible if possible else 0.0, tuple(judged))
+        if sound.weight <= 0:
+            continue
+        value, tests = of_sound(sound, shelf, _asking(sound, shelf, ident, None))
+        total += sound.weight
+        score += sound.weight * value
+        best += sound.weight * of_sound(sound, shelf, _asking(sound, shelf, ident, 1.0))[0]
+        weight = sum(target.weight for target in sound.targets) * len(tests)
+        for test, target in ((test, target) for test in tests for target in sound.targets):
+            known = shelf.known(ident, test, target)
+            if known is None:
+                missing.append(Missing(sound.key, test, target, shelf.has(ident, test)))
+            else:
+                told.append(judge(sound, target, test, known))
+                reached += sound.weight * target.weight / weight if weight else 0.0
+    total = total or 1.0
+    return Fit(score / total, best / total, reached / total, tuple(told), tuple(missing))
+
+
+def _asking(sound: Sound, shelf: Shelf, ident: int, otherwise: float | None) -> Judge:
+    def asked(test: str, target: Target) -> float | None:
+        known = shelf.known(ident, test, target)
+        return judge(sound, target, test, known).fit if known else otherwise
+
+    return asked

@@ -19,6 +19,7 @@ READINGS: tuple[Reading, ...] = (
         needs="0.4 s of sound",
         source="ITU-R BS.1770-4",
         compute="level:loudness_lufs",
+        scatter=0.5,
     ),
     Reading(
         key="true_peak_dbtp",
@@ -60,6 +61,8 @@ READINGS: tuple[Reading, ...] = (
         needs="any sound",
         source="peak over RMS; a sine has 3.01 dB",
         compute="level:crest_db",
+        scatter=0.8,
+        phrase_sd=1.1,
     ),
     Reading(
         key="plr_db",
@@ -73,6 +76,8 @@ READINGS: tuple[Reading, ...] = (
         needs="0.4 s of sound",
         source="ITU-R BS.1770-4, both of its measures",
         compute="level:plr_db",
+        scatter=0.8,
+        phrase_sd=1,
     ),
     Reading(
         key="clipped",
@@ -131,6 +136,8 @@ READINGS: tuple[Reading, ...] = (
         source="our own; docs/measures.md",
         compute="tone:regions_db",
         parts=tuple((region.key, region.name) for region in REGIONS),
+        scatter=0.7,
+        phrase_sd=5,
     ),
     Reading(
         key="centroid_hz",
@@ -146,6 +153,8 @@ READINGS: tuple[Reading, ...] = (
         needs="a recording of 24 kHz or more",
         source="Grey and Gordon 1978",
         compute="tone:centroid_hz",
+        scatter=70,
+        phrase_sd=500,
     ),
     Reading(
         key="tilt_db_per_oct",
@@ -161,6 +170,8 @@ READINGS: tuple[Reading, ...] = (
         needs="2 s of sound",
         source="least squares on IEC 61260-1 bands",
         compute="tone:tilt_db_per_oct",
+        scatter=0.2,
+        phrase_sd=2.4,
     ),
     Reading(
         key="harshness_db",
@@ -174,6 +185,8 @@ READINGS: tuple[Reading, ...] = (
         needs="a recording of 24 kHz or more",
         source="our own; docs/measures.md",
         compute="tone:harshness_db",
+        scatter=0.7,
+        phrase_sd=2.8,
     ),
     Reading(
         key="drive_density",
@@ -188,6 +201,8 @@ READINGS: tuple[Reading, ...] = (
         needs="1 s of chords or low notes",
         source="our own; docs/measures.md",
         compute="drive:drive_density",
+        scatter=0.012,
+        phrase_sd=0.14,
     ),
     Reading(
         key="chord_dirt_db",
@@ -214,6 +229,8 @@ READINGS: tuple[Reading, ...] = (
         needs="2 s of sound",
         source="after EBU Tech 3342; docs/measures.md",
         compute="dynamics:level_spread_db",
+        scatter=1.2,
+        phrase_sd=5.6,
     ),
     Reading(
         key="sustain",
@@ -230,6 +247,8 @@ READINGS: tuple[Reading, ...] = (
         compute="sustain:sustain",
         parts=(("db_per_s", "decay, dB/s"), ("t20_s", "time to fall 20 dB, s"), ("status", "status")),
         words=("status",),
+        scatter=1.5,
+        phrase_sd=7.7,
     ),
     Reading(
         key="low_tightness_ms",
@@ -244,6 +263,8 @@ READINGS: tuple[Reading, ...] = (
         needs="muted low notes 150 ms apart",
         source="our own; docs/measures.md",
         compute="dynamics:low_tightness_ms",
+        scatter=5,
+        phrase_sd=109,
     ),
     Reading(
         key="tuning_cents",
@@ -257,6 +278,7 @@ READINGS: tuple[Reading, ...] = (
         needs="steady pitches between 70 and 1000 Hz",
         source="Fukunaga and Hostetler 1975 (mean shift)",
         compute="pitch:tuning_cents",
+        scatter=1,
     ),
     Reading(
         key="string_balance_db",
@@ -271,5 +293,6 @@ READINGS: tuple[Reading, ...] = (
         source="ITU-R BS.1770-4 (weighting)",
         compute="dynamics:string_balance_db",
         parts=tuple((str(n), f"note {n}") for n in range(1, 7)),
+        scatter=0.7,
     ),
 )

@@ -8,6 +8,7 @@ EQUIVALENT_DRIVE = Reading(
     key="equivalent_drive",
     name="Drive",
     unit="%",
+    difference_unit="points",
     family="drive",
     about="The share of the sound that no equaliser could have made of the clean guitar. Comparable between phrases.",
     less="cleaner",
@@ -19,5 +20,6 @@ EQUIVALENT_DRIVE = Reading(
     compute="",
     parts=(("percent", "share"), ("word", "in words")),
     words=("word",),
+    scatter=1.5,
 )
 FLIGHT_READINGS: tuple[Reading, ...] = (EQUIVALENT_DRIVE,)

@@ -20,7 +20,9 @@ class Reading:
     ``needs`` what a take must offer; ``source`` the standard or the work it follows (docs/bibliography.md);
     ``compute`` is module:function below cata.core.measure; ``parts`` names the parts of a reading
     that is not one number, with their plain names, ``words`` those of them that hold none;
-    ``asked`` says that a brief may ask for it.
+    ``asked`` says that a brief may ask for it; ``scatter`` is what the same thing played again differs by, as a
+    standard deviation (None: not known), ``phrase_sd`` what one device differs by between phrases (None: the reading
+    carries over, or says nothing of the device).
     """
 
     key: str
@@ -41,6 +43,8 @@ class Reading:
     difference_unit: str = ""
     words: tuple[str, ...] = ()
     asked: bool = True
+    scatter: float | None = None
+    phrase_sd: float | None = None
 
     @property
     def step_unit(self) -> str:

@@ -2,43 +2,80 @@
 
 from __future__ import annotations
 
-from sqlmodel import Session, select
+from sqlmodel import Session, col, select
 
 from cata.core.brief import Need
-from cata.core.choose.fit import TakeReadings
-from cata.core.choose.ranking import Candidate, Ranked, rank
+from cata.core.choose.checks import Noted, checks
+from cata.core.choose.ranking import Candidate, Flown, Ranked, rank, shelf_of
+from cata.core.choose.takes import Scatter, TakeReadings, Test
+from cata.core.choose.told import one_more_take
+from cata.core.gear import GearKind
+from cata.core.measure.results import Results
 from cata.core.money import show_price
 from cata.said import Said, said
 from cata.services.choice.briefs import spendable_text
-from cata.services.choice.views import ChoiceView, RankedView
+from cata.services.choice.views import ChoiceView, RankedView, UnplayedView
 from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
+from cata.services.match.repeating import flight_repeats
+from cata.services.shelf.prices import best_price, prices_of
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Brief, Flight
+from cata.store.tables import Brief, Flight, Gear
 
-CLEAR, LIKELY = 0.9, 0.6
+CLEAR, LIKELY = 0.95, 0.8
 
 
-def candidates(session: Session, flight_id: int, contenders: list[ContenderView], currency: str) -> list[Candidate]:
+def candidates(session: Session, flight: Flight, contenders: list[ContenderView], need: Need) -> list[Candidate]:
     """The contenders with the readings of their takes; prices in another currency count as unknown."""
     takes: dict[int, list[TakeReadings]] = {contender.id: [] for contender in contenders}
-    for test in tests_of(session, flight_id):
+    for test in tests_of(session, flight.id or 0):
         placed = placed_takes(session, test.id or 0)
         readings = readings_of(session, [take.id or 0 for take, _ in placed])
         for take, contender in placed:
-            takes[contender.id or 0].append(TakeReadings(test.name, test.sound, readings[take.id or 0].numbers()))
+            takes[contender.id or 0].append(_readings(test.name, test.sound, readings[take.id or 0]))
+    wanted = [one.gear_id for one in contenders if one.gear_id is not None]
+    items = {item.id: item for item in session.exec(select(Gear).where(col(Gear.id).in_(wanted))).all()}
     return [
         Candidate(
             ident=one.id,
             name=one.name,
-            price_minor=one.price_minor if one.currency == currency else None,
+            price_minor=one.price_minor if one.currency == need.currency else None,
             takes=tuple(takes[one.id]),
             is_bypass=one.is_bypass,
+            checks=checks(need, _noted(items.get(one.gear_id), flight.link)),
         )
         for one in contenders
     ]
+
+
+def _readings(test: str, sound: str, results: Results) -> TakeReadings:
+    values = results.numbers()
+    return TakeReadings(
+        test,
+        sound,
+        values,
+        bands={key: band for key in values if (band := results.bands.get(key.partition(".")[0])) is not None},
+        bounds={key: bound for key in values if (bound := results[key.partition(".")[0]].bound) is not None},
+    )
+
+
+def _noted(item: Gear | None, kind: str) -> Noted:
+    known: GearKind = kind  # type: ignore[assignment]
+    return Noted(known) if item is None else Noted(item.kind, item.name, item.about, item.specs)  # type: ignore[arg-type]
+
+
+def flown(session: Session, flight: Flight, need: Need) -> Flown:
+    """What a flight adds to its contenders: tests, repeatability, and what the shelf's items of its kind cost."""
+    repeats = flight_repeats(session, flight.id or 0).bands
+    items = session.exec(select(Gear.id).where(Gear.kind == flight.link)).all()
+    cheapest = (best_price(prices) for prices in prices_of(session, [ident or 0 for ident in items]).values())
+    return Flown(
+        tests=tuple(Test(test.name, test.sound) for test in tests_of(session, flight.id or 0)),
+        scatter={key: Scatter(one.sd, one.freedom) for key, one in repeats.items()},
+        prices_minor=tuple(one.price_minor for one in cheapest if one is not None and one.currency == need.currency),
+    )
 
 
 def need_of(session: Session, flight: Flight) -> Need:
@@ -53,19 +90,30 @@ def choose(ws: Workspace, flight_id: int, need: Need | None = None) -> ChoiceVie
         flight = require(session, Flight, flight_id)
         wanted = need if need is not None else need_of(session, flight)
         contenders = contender_views(session, flight_id)
-        ranked = rank(wanted, candidates(session, flight_id, contenders, wanted.currency))
+        standing = candidates(session, flight, contenders, wanted)
+        about = flown(session, flight, wanted)
+    ranked = rank(wanted, standing, about)
     by_id = {contender.id: contender for contender in contenders}
-    verdict, certainty = _verdict(ranked, wanted), _certainty(ranked)
+    verdict, sure = _verdict(ranked, standing, wanted), _certainty(ranked)
+    decide = _decide(wanted, standing, about, ranked) if sure.code in ("likely", "open") else None
+    seen = {entry.candidate.ident for entry in ranked}
     return ChoiceView(
         flight_id=flight_id,
         flight_name=flight.name,
         ranked=[_view(entry, by_id[entry.candidate.ident], wanted) for entry in ranked],
+        unplayed=[
+            UnplayedView(contender_id=one.id, name=one.name, letter=one.letter, colour=one.colour,
+                         price_text=one.price_text)
+            for one in contenders
+            if one.id not in seen and not one.is_bypass
+        ],
         sentence=verdict.words,
         code=verdict.code,
-        certainty=certainty.words,
-        certainty_code=certainty.code,
+        certainty=sure.words,
+        certainty_code=sure.code,
+        decide=decide.words if decide else "",
         spendable_text=spendable_text(wanted),
-    )
+    )  # fmt: skip
 
 
 def _view(entry: Ranked, contender: ContenderView, need: Need) -> RankedView:
@@ -78,47 +126,57 @@ def _view(entry: Ranked, contender: ContenderView, need: Need) -> RankedView:
         colour=contender.colour,
         score=entry.score,
         fit=entry.fit.score,
+        fit_best=entry.fit.best,
         coverage=entry.fit.coverage,
         price_score=entry.price_score,
         price_text=contender.price_text,
         price_minor=entry.candidate.price_minor,
         over_minor=entry.over_minor,
         left_text=left,
+        fine=entry.fine,
         strengths=list(entry.strengths),
         shortfalls=list(entry.shortfalls),
         best_share=entry.best_share,
+        ahead=entry.ahead,
     )
 
 
-def _verdict(ranked: list[Ranked], need: Need) -> Said:
-    able = [entry for entry in ranked if entry.score is not None and not entry.over_minor]
-    if not ranked:
+def _verdict(ranked: list[Ranked], standing: list[Candidate], need: Need) -> Said:
+    if all(one.is_bypass for one in standing):
         return Said("no_contenders", "No contenders yet.")
     if not need.sounds:
         return Said("no_sounds", "The brief names no sounds yet, so only prices can be compared.")
-    if not able:
-        if all(entry.over_minor for entry in ranked):
-            return Said("all_over_budget", "Every contender costs more than can be spent.")
+    if not ranked:
         return Said("no_readings", "No take has readings yet.")
-    best = able[0]
+    best = ranked[0]
+    if all(entry.over_minor for entry in ranked):
+        return Said("all_over_budget", "Every contender costs more than can be spent.")
     left = f" and leaves {show_price(best.left_minor, need.currency)}" if best.left_minor is not None else ""
+    if not best.fine:
+        unknown = best.candidate.price_minor is None and need.spendable_minor is not None
+        why = "its price is not known" if unknown else "not all that must be is known to be so"
+        return Said("ranked_with_doubt", f"{best.candidate.name} comes first by sound, but {why}.")
     return Said("ranked", f"{best.candidate.name} comes first{left}.")
 
 
 def _certainty(ranked: list[Ranked]) -> Said:
-    able = sorted((e for e in ranked if e.score is not None and not e.over_minor), key=lambda e: -e.best_share)
-    if not able:
+    able = [entry for entry in ranked if entry.fine == ranked[0].fine]
+    if not able or not ranked[0].fit.coverage:
         return Said("", "")
-    share = able[0].best_share
     if len(able) == 1:
         return Said("only", "It is the only one that can be judged within the budget.")
-    if share >= CLEAR:
-        return said("clear", "Clear: first in {of_100:.0f} of 100 draws within what the readings can be off.",
-                    of_100=share * 100)  # fmt: skip
-    code, word = ("likely", "Likely") if share >= LIKELY else ("open", "Open")
-    return Said(
-        code,
-        f"{word}: {able[0].candidate.name} is first in {share * 100:.0f} of 100 draws, "
-        f"{able[1].candidate.name} in {able[1].best_share * 100:.0f}. Let your ears decide.",
-        {"of_100": share * 100},
-    )
+    first = able[0]
+    numbers = {"of_100": first.best_share * 100}
+    if first.best_share >= CLEAR:
+        words = "Clear: first in {of_100:.0f} of 100 draws within how well playing and readings repeat."
+        return said("clear", words, **numbers)
+    if first.best_share >= LIKELY:
+        return said("likely", "Likely: first in {of_100:.0f} of 100 draws within how well it repeats.", **numbers)
+    level = [entry.candidate.name for entry in able[1:] if entry.ahead < LIKELY]
+    told = f"{', '.join(level[:3])}{' and others' if len(level) > 3 else ''} may be just as good. " if level else ""
+    return Said("open", f"Open: {told}Let your ears decide.", numbers)
+
+
+def _decide(need: Need, standing: list[Candidate], about: Flown, ranked: list[Ranked]) -> Said | None:
+    names = {entry.candidate.ident: entry.candidate.name for entry in ranked[:2]}
+    return one_more_take(need, shelf_of(standing, about), names)

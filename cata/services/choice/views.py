@@ -9,39 +9,59 @@ from cata.said import Said
 
 
 class RankedView(BaseModel):
-    """A contender's place."""
+    """A contender's place.
+
+    ``fit`` counts what is not known as bad, ``fit_best`` as met; ``fine``: known to be within budget and demands;
+    ``best_share`` of the draws it comes first, in ``ahead`` of them the first placed is before it.
+    """
 
     place: int
     contender_id: int
     name: str
     letter: str
     colour: int
-    score: float | None
-    fit: float | None
+    score: float
+    fit: float
+    fit_best: float
     coverage: float
     price_score: float | None
     price_text: str
     price_minor: int | None
     over_minor: int
     left_text: str
+    fine: bool
     strengths: list[Said]
     shortfalls: list[Said]
     best_share: float
+    ahead: float
+
+
+class UnplayedView(BaseModel):
+    """A contender that nobody played: it is not ranked."""
+
+    contender_id: int
+    name: str
+    letter: str
+    colour: int
+    price_text: str
 
 
 class ChoiceView(BaseModel):
     """The ranking of a flight for a need.
 
-    ``code``: ranked, or why not; ``certainty_code``: only, clear, likely, open, empty where nothing is ranked.
+    ``code``: ranked, or why not; ``decide``: the take that would tell most;
+    ``certainty_code``: only, clear, likely, open, empty where nothing is ranked.
     """
 
     flight_id: int
     flight_name: str
     ranked: list[RankedView]
+    unplayed: list[UnplayedView]
     sentence: str
     code: str
     certainty: str
     certainty_code: str
+    decide: str
     spendable_text: str
 
 

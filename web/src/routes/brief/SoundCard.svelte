@@ -27,11 +27,18 @@
 				onchange={(event) => onchange({ ...sound, weight: Number(event.currentTarget.value) })} />
 			<span class="figures w-6">{sound.weight}</span>
 		</label>
+		<label class="text-sm flex items-center gap-2"
+			><input
+				type="checkbox"
+				class="checkbox checkbox-xs"
+				checked={sound.must ?? false}
+				aria-label="{sound.name} must be there in each of its tests"
+				onchange={(event) => onchange({ ...sound, must: event.currentTarget.checked })} />must be there</label>
 		<button class="btn btn-ghost btn-xs" onclick={onremove} aria-label="Remove {sound.name}">remove</button>
 	</header>
 	{#if about}<p class="text-sm quiet mb-2">{about}</p>{/if}
 	<Table look="table table-xs">
-		<thead><tr><th>Reading</th><th>from</th><th>to</th><th>counts</th><th></th></tr></thead>
+		<thead><tr><th>Reading</th><th>from</th><th>to</th><th>held</th><th>counts</th><th></th></tr></thead>
 		<tbody>
 			{#each sound.targets ?? [] as target, at (at)}
 				<TargetRow
@@ -52,7 +59,10 @@
 			if (reading)
 				void onchange({
 					...sound,
-					targets: [...(sound.targets ?? []), { reading, part: part ?? '', low: null, high: null, weight: 1 }]
+					targets: [
+						...(sound.targets ?? []),
+						{ reading, part: part ?? '', low: null, high: null, weight: 1, against: '' }
+					]
 				});
 			event.currentTarget.value = '';
 		}}>

@@ -45,6 +45,16 @@
 			onchange={(event) => onchange({ ...target, high: end(event.currentTarget.value) })} /></td>
 	<td>
 		<select
+			class="select select-xs w-40"
+			aria-label="{of}: what {label} is held against"
+			value={target.against ?? ''}
+			onchange={(event) => onchange({ ...target, against: event.currentTarget.value as Target['against'] })}>
+			<option value="">by itself</option>
+			<option value="reference">against the reference</option>
+		</select>
+	</td>
+	<td>
+		<select
 			class="select select-xs w-16"
 			aria-label="{of}: how much {label} counts"
 			value={String(target.weight ?? 1)}

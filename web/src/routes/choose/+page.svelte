@@ -9,6 +9,7 @@
 	import { notices } from '$lib/notices.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
+	import Token from '$lib/parts/Token.svelte';
 	import Place from './Place.svelte';
 
 	const flights = createQuery(() => ({ queryKey: ['flights'], queryFn: () => got(api.GET('/api/flights')) }));
@@ -89,7 +90,7 @@
 				<Loading error={choice.error} retry={() => choice.refetch()} />
 			{:else}
 				<p class="text-xl font-semibold" role="status">{choice.data.sentence}</p>
-				<p class="mb-4 quiet">{choice.data.certainty}</p>
+				<p class="mb-4 quiet">{choice.data.certainty} {choice.data.decide}</p>
 				<ol class="space-y-3">
 					{#each choice.data.ranked as one (one.contender_id)}
 						<li
@@ -100,8 +101,20 @@
 							aria-label="Place {one.place}: {one.name}">
 							<Place {one} />
 						</li>
-					{:else}<li class="quiet">This flight has no contenders yet.</li>{/each}
+					{:else}{#if !choice.data.unplayed.length}<li class="quiet">This flight has no contenders yet.</li>{/if}{/each}
 				</ol>
+				{#if choice.data.unplayed.length}
+					<h2 class="mt-6 mb-2">Not yet played</h2>
+					<p class="quiet text-sm mb-2">Nothing is known of how they sound, so they have no place.</p>
+					<ul class="space-y-1" aria-label="Not yet played">
+						{#each choice.data.unplayed as one (one.contender_id)}
+							<li class="flex items-center gap-3">
+								<Token letter={one.letter} colour={one.colour} /><span class="grow">{one.name}</span>
+								<span class="figures">{one.price_text || 'no price known'}</span>
+							</li>
+						{/each}
+					</ul>
+				{/if}
 			{/if}
 		</section>
 		<section aria-label="What counts" class="space-y-4">

@@ -5,6 +5,14 @@
 
 	let { one }: { one: Choice['ranked'][number] } = $props();
 	const percent = (value: number | null) => (value === null ? '–' : `${Math.round(value * 100)}`);
+	const fit = $derived(
+		percent(one.fit) === percent(one.fit_best) ? percent(one.fit) : `${percent(one.fit)}–${percent(one.fit_best)}`
+	);
+	const bars = $derived([
+		{ label: 'fit', value: one.fit, upTo: one.fit_best, text: fit },
+		{ label: 'price', value: one.price_score, upTo: null, text: percent(one.price_score) },
+		{ label: 'together', value: one.score, upTo: null, text: percent(one.score) }
+	]);
 </script>
 
 <span class="figures text-3xl text-center">{one.place}</span>
@@ -15,15 +23,23 @@
 		<span class="figures {one.over_minor ? 'text-error font-semibold' : ''}">{one.price_text || 'no price known'}</span>
 		{#if one.left_text && !one.over_minor}<span class="quiet text-sm figures">leaves {one.left_text}</span>{/if}
 	</div>
-	<dl class="grid grid-cols-[5rem_1fr_3rem] gap-x-3 items-center text-sm my-2">
-		{#each [['fit', one.fit], ['price', one.price_score], ['together', one.score]] as [label, value] (label)}
+	<dl class="grid grid-cols-[5rem_1fr_4.5rem] gap-x-3 items-center text-sm my-2">
+		{#each bars as { label, value, upTo, text } (label)}
 			<dt>{label}</dt>
-			<dd class="h-2.5 bg-base-300 rounded-sm" aria-hidden="true">
+			<dd class="h-2.5 bg-base-300 rounded-sm relative" aria-hidden="true">
+				{#if upTo !== null}<span
+						class="absolute inset-y-0 left-0 rounded-sm bg-secondary opacity-35"
+						style="width:{upTo * 100}%"></span
+					>{/if}
 				<span
-					class="block h-full rounded-sm {label === 'together' ? 'bg-primary' : 'bg-secondary'}"
-					style="width:{Number(value ?? 0) * 100}%"></span>
+					class="absolute inset-y-0 left-0 rounded-sm {label === 'together' ? 'bg-primary' : 'bg-secondary'}"
+					style="width:{(value ?? 0) * 100}%"></span>
 			</dd>
-			<dd class="figures text-right">{percent(value as number | null)}</dd>
+			<dd
+				class="figures text-right"
+				title={upTo === null || upTo === value ? undefined : 'from what is known, and up to what it could be'}>
+				{text}
+			</dd>
 		{/each}
 	</dl>
 	<div class="grid sm:grid-cols-2 gap-x-6 text-sm">

@@ -1,0 +1,108 @@
+"""What must be so: weight, loudness and must-haves against what is noted of an item. Not known is not no."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from math import inf
+from typing import Literal
+
+from cata.core.brief import Need
+from cata.core.gear import GearKind
+from cata.core.specs import Value, fields_of
+from cata.core.workshop.loudness import USUAL_SENSITIVITY_DB, loudness
+from cata.said import Said, said
+
+Answer = Literal["yes", "no", "not known"]
+DISTANCE_M = 1.0
+WORDS = re.compile(r"[^\W_]+")
+KINDS: tuple[GearKind, ...] = ("amplifier", "pedal", "guitar", "microphone", "speaker", "direct box", "pickup")
+MOST_KG: Mapping[str, float] = {"pedal": 5.0, "guitar": 8.0, "direct box": 8.0}
+"""What none of a kind weighs."""
+WEIGHED = re.compile(r"(\d+(?:[.,]\d+)?)\s*(kg|g)\b", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class Check:
+    """Something that must be so: whether it is, and why that is said."""
+
+    answer: Answer
+    said: Said
+
+
+@dataclass(frozen=True)
+class Noted:
+    """What is noted of an item; all empty where a contender is no item of the shelf."""
+
+    kind: GearKind
+    name: str = ""
+    about: str = ""
+    specs: Mapping[str, Value] = field(default_factory=dict)
+
+
+def checks(need: Need, item: Noted) -> tuple[Check, ...]:
+    """Every demand of a need that concerns an item of this kind."""
+    known = {one.key for one in fields_of(item.kind)}
+    found = []
+    if need.carry_limit_kg is not None and "weight_kg" in known:
+        found.append(_weight(item, need.carry_limit_kg))
+    if need.loudness_limit_dba is not None and "speaker_sensitivity_db" in known:
+        found.append(_loudness(item, need.loudness_limit_dba))
+    demands = (part.strip(" .") for part in re.split(r"[;\n]+", need.must_haves))
+    found += [check for demand in demands if demand and (check := _demand(item, demand)) is not None]
+    return tuple({one.said.words: one for one in found}.values())
+
+
+def _weight(item: Noted, limit_kg: float) -> Check:
+    kg = item.specs.get("weight_kg")
+    if kg is None and limit_kg >= MOST_KG.get(item.kind, inf):
+        return Check("yes", said("weight", "no such thing weighs {limit:g} kg", limit=limit_kg))
+    if not isinstance(kg, int | float):
+        words = "weight not known: {limit:g} kg can be carried"
+        return Check("not known", said("weight", words, limit=limit_kg))
+    words = "weighs {kg:g} kg, {limit:g} can be carried"
+    return Check("yes" if kg <= limit_kg else "no", said("weight", words, kg=float(kg), limit=limit_kg))
+
+
+def _loudness(item: Noted, limit_db: float) -> Check:
+    watts = item.specs.get("watts")
+    if not isinstance(watts, int | float) or watts <= 0:
+        words = "power not known: {limit:g} dB(A) are allowed"
+        return Check("not known", said("loudness", words, limit=limit_db))
+    sensitivity = float(item.specs.get("speaker_sensitivity_db") or USUAL_SENSITIVITY_DB)
+    speakers = max(1, int(item.specs.get("speaker_count") or 1))
+    steps = loudness(float(watts), str(item.specs.get("power_positions") or ""), sensitivity, DISTANCE_M, speakers)
+    least = steps[-1]
+    words = "clean at {watts:g} W it reaches {level:.0f} dB at 1 m, {limit:g} dB(A) are allowed"
+    told = said("loudness", words, watts=least.watts, level=least.level_db, limit=limit_db)
+    # Turned down it may still do: whether it then sounds as it should is what the takes show.
+    loud = least.level_db > limit_db
+    return Check("no", told.then(", so it must be turned down")) if loud else Check("yes", told)
+
+
+def _demand(item: Noted, demand: str) -> Check | None:
+    """Whether an item has what a demand in words asks for; None where it is none of its kind's business."""
+    if weighed := WEIGHED.search(demand):
+        kg = float(weighed.group(1).replace(",", ".")) * (0.001 if weighed.group(2).lower() == "g" else 1.0)
+        return _weight(item, kg) if any(one.key == "weight_kg" for one in fields_of(item.kind)) else None
+    wanted = _words(demand)
+    for one in fields_of(item.kind):
+        value = item.specs.get(one.key)
+        if one.type == "flag" and wanted >= _words(one.name):
+            return _answered(demand, "not known" if value is None else "yes" if value else "no")
+        if one.type == "choice" and value is not None and wanted <= {w for c in one.choices for w in _words(c)}:
+            return _answered(demand, "yes" if wanted <= _words(str(value)) else "no")
+    if wanted <= _words(" ".join([item.name, item.about, *map(str, item.specs.values())])):
+        return _answered(demand, "yes")
+    others = (one for kind in KINDS if kind != item.kind for one in fields_of(kind))
+    elsewhere = any(one.type == "flag" and wanted >= _words(one.name) for one in others)
+    return None if elsewhere else _answered(demand, "not known")
+
+
+def _answered(demand: str, answer: Answer) -> Check:
+    return Check(answer, Said("must_have", f"{demand}: {answer}", {"demand": demand}))
+
+
+def _words(text: str) -> set[str]:
+    return {word.casefold() for word in WORDS.findall(text)}

@@ -1,0 +1,110 @@
+"""What is said of a contender's fit: what it meets, where it falls short, what nobody knows, and what would decide."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from cata.core.brief import Need, Target
+from cata.core.choose.checks import Check
+from cata.core.choose.fit import Fit, Judged, fit_of
+from cata.core.choose.takes import Shelf, key_of, slack_of
+from cata.core.measure.registry import BY_KEY
+from cata.core.money import show_price
+from cata.said import Number, Said, said
+
+MAX_REASONS = 3
+MINUS = "\N{MINUS SIGN}"
+LITTLE_JUDGED = 0.6
+
+
+def told(need: Need, one: Judged) -> Said:
+    """A judgement: what, how much, for which sound. Codes: met, less and more than wanted, phrase (not to be told)."""
+    reading = BY_KEY[one.target.reading]
+    counted = [part for part, _ in reading.parts if part not in reading.words]
+    part = dict(reading.parts).get(one.target.part, "") if len(counted) > 1 else ""
+    name = (part.split(",")[0] or reading.name).lower()
+    sound = next((s.name for s in need.sounds if s.key == one.sound), one.sound)
+    numbers: dict[str, Number] = {
+        "sound": one.sound,
+        "reading": key_of(one.target),
+        "value": one.value,
+        "miss": one.miss,
+        "test": one.test,
+    }
+    unit = reading.step_unit if one.against else reading.unit
+    amount = f"{one.value:{'+' if one.against else ''}.{reading.decimals}f} {unit}".strip().replace("-", MINUS)
+    against = f" against {one.against}" if one.against else ""
+    value = f"{amount}{against} in {one.test}"
+    if _near_an_end(one.target, one.value):
+        words = f"{sound}: {name} {value}; the phrase alone can move it into the range or out of it"
+        return Said("phrase", words, numbers)
+    if one.miss == 0.0:
+        return Said("met", f"{sound}: {name} {value}, in the range", numbers)
+    amount = f"{abs(one.miss):.{reading.decimals}f} {reading.step_unit}".strip()
+    word = reading.less if one.miss < 0 else reading.more
+    way = "below" if one.miss < 0 else "above"
+    words = f"{sound}: {word} than wanted, {name} {value} is {amount} {way}"
+    return Said("less" if one.miss < 0 else "more", words, numbers)
+
+
+def _near_an_end(target: Target, value: float) -> bool:
+    slack = slack_of(target)
+    return any(end is not None and abs(value - end) < slack for end in (target.low, target.high))
+
+
+def strengths(need: Need, found: Fit, checks: Sequence[Check]) -> tuple[Said, ...]:
+    """What is met, the heaviest first."""
+    sure = (one for one in found.judged if one.miss == 0.0 and not _near_an_end(one.target, one.value))
+    met = sorted(sure, key=lambda one: -one.target.weight)
+    return (*(told(need, one) for one in met[:MAX_REASONS]), *(one.said for one in checks if one.answer == "yes"))
+
+
+def shortfalls(
+    need: Need, found: Fit, checks: Sequence[Check], over_minor: int, price_minor: int | None
+) -> tuple[Said, ...]:
+    """What stands against it: over the budget first, then what must be and is not, misses that can be heard, gaps."""
+    reasons: list[Said] = []
+    if over_minor:
+        price = show_price(over_minor, need.currency)
+        reasons.append(Said("over_budget", f"{price} over what can be spent", {"over_minor": over_minor}))
+    reasons += [one.said for one in checks if one.answer == "no"]
+    missed = [one for one in found.judged if one.missed_jnds >= 1.0]
+    worst = sorted(missed, key=lambda one: (one.fit - 1) * one.target.weight)
+    reasons += [told(need, one) for one in worst[:MAX_REASONS]]
+    reasons += [one.said for one in checks if one.answer == "not known"]
+    if price_minor is None:
+        words = "no price known: it may be over what can be spent" if need.spendable_minor else "no price known"
+        reasons.append(Said("no_price", words))
+    if unplayed := tuple(dict.fromkeys(one.test for one in found.missing if not one.played)):
+        reasons.append(Said("not_played_in", f"not yet played in {', '.join(unplayed)}", {"tests": len(unplayed)}))
+    if found.coverage < LITTLE_JUDGED:
+        words = "only {percent:.0f} % of the brief could be judged from its takes"
+        reasons.append(said("little_judged", words, percent=found.coverage * 100))
+    return tuple(reasons)
+
+
+def one_more_take(need: Need, shelf: Shelf, names: dict[int, str]) -> Said | None:
+    """The take that would tell most about which of these contenders is better; None where none would."""
+    weights = {sound.key: sound.weight for sound in need.sounds}
+    best: tuple[float, int, str] | None = None
+    for ident in names:
+        for sound in need.sounds:
+            tests, _ = shelf.tests_for(sound)
+            for test in tests:
+                told_by = 0.0
+                for target in sound.targets:
+                    known = shelf.known(ident, test, target)
+                    if known is None:
+                        # A take that is there and does not show it would not show it again.
+                        told_by += 0.0 if shelf.has(ident, test) or not shelf.values(test, target) else target.weight
+                    else:
+                        ends = [fit_of(target, known.value + way * known.sd, known.jnd)[0] for way in (-1, 1)]
+                        told_by += target.weight * abs(ends[1] - ends[0])
+                told_by *= weights[sound.key]
+                if told_by > 0 and (best is None or told_by > best[0]):
+                    best = (told_by, ident, test)
+    if best is None:
+        return None
+    _, ident, test = best
+    again = "one more take" if shelf.has(ident, test) else "a take"
+    return Said("one_more_take", f"What would tell most: {again} of {names[ident]} in {test}.", {"contender": ident})
