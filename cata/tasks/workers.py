@@ -145,9 +145,11 @@ class _Slot:
         self._let_go()
 
     def _let_go(self) -> None:
-        if self._leash is not None:
-            self._leash.close()
-            self._leash = None
+        # Who ends a task and who waits for its process may both come here at once.
+        leash, self._leash = self._leash, None
+        if leash is not None:
+            with suppress(OSError):
+                leash.close()
 
     def renew(self) -> None:
         """Forget a process that is gone."""

@@ -23,6 +23,7 @@ from cata.services.shelf.prices import PriceIn
 from cata.services.standing.flight import get_flight
 from cata.services.standing.steps import Standing, next_thing, steps_of
 from cata.services.workspace import Workspace
+from cata.store.tables import Analysed, Reading, Take
 from tests.conftest import declines
 
 FULL = Standing(contenders=3, tests=2, filled=6, loose=0, waiting=0, faults=0, checks=0, auditing=False)
@@ -256,14 +257,20 @@ def test_a_choice_without_takes_or_contenders_says_so(ws: Workspace) -> None:
     assert choosing.choose(ws, flight).code == "no_readings"
     dear = table.add_contender(ws, flight, ContenderIn(name="B"))
     table.change_contender(ws, dear, ContenderPatch(price_minor=50000))
-    ranked = choosing.choose(ws, flight).ranked
-    assert sum(one.price_minor is None for one in ranked) == 1
+    choice = choosing.choose(ws, flight)
+    assert ([one.name for one in choice.unplayed], choice.ranked) == (["A", "B"], [])
 
 
 def test_a_price_in_another_currency_counts_as_unknown(ws: Workspace) -> None:
     flight = table.add_flight(ws, FlightIn(name="F"))
     ident = table.add_contender(ws, flight, ContenderIn(name="A"))
     table.change_contender(ws, ident, ContenderPatch(price_minor=50000, currency="SEK"))
-    entry = choosing.choose(ws, flight, Need(budget_minor=100)).ranked[0]
-    assert entry.over_minor == 0
-    assert entry.price_minor is None
+    test = table.add_test(ws, flight, TestIn(name="T"))
+    with ws.writing() as session:
+        cell = {"flight_id": flight, "contender_id": ident, "test_id": test}
+        session.add(Take(id=1, digest="a", filename="a.wav", size_bytes=1, **cell))
+        session.flush()
+        session.add(Analysed(take_id=1, method="", spectrum=[], outline=[]))
+        session.add(Reading(take_id=1, key="crest_db", result={"value": 12.0}))
+    (entry,) = choosing.choose(ws, flight, Need(budget_minor=100)).ranked
+    assert (entry.over_minor, entry.price_minor, entry.fine) == (0, None, False)

@@ -23,14 +23,17 @@ from cata.services.shelf.prices import best_price, prices_of
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Flight, Gear
+from cata.store.tables import Test as Column
 
 CLEAR, LIKELY = 0.95, 0.8
 
 
-def candidates(session: Session, flight: Flight, contenders: list[ContenderView], need: Need) -> list[Candidate]:
+def candidates(
+    session: Session, flight: Flight, tests: list[Column], contenders: list[ContenderView], need: Need
+) -> list[Candidate]:
     """The contenders with the readings of their takes; prices in another currency count as unknown."""
     takes: dict[int, list[TakeReadings]] = {contender.id: [] for contender in contenders}
-    for test in tests_of(session, flight.id or 0):
+    for test in tests:
         placed = placed_takes(session, test.id or 0)
         readings = readings_of(session, [take.id or 0 for take, _ in placed])
         for take, contender in placed:
@@ -66,13 +69,13 @@ def _noted(item: Gear | None, kind: str) -> Noted:
     return Noted(known) if item is None else Noted(item.kind, item.name, item.about, item.specs)  # type: ignore[arg-type]
 
 
-def flown(session: Session, flight: Flight, need: Need) -> Flown:
+def flown(session: Session, flight: Flight, tests: list[Column], need: Need) -> Flown:
     """What a flight adds to its contenders: tests, repeatability, and what the shelf's items of its kind cost."""
     repeats = flight_repeats(session, flight.id or 0).bands
     items = session.exec(select(Gear.id).where(Gear.kind == flight.link)).all()
     cheapest = (best_price(prices) for prices in prices_of(session, [ident or 0 for ident in items]).values())
     return Flown(
-        tests=tuple(Test(test.name, test.sound) for test in tests_of(session, flight.id or 0)),
+        tests=tuple(Test(test.name, test.sound) for test in tests),
         scatter={key: Scatter(one.sd, one.freedom) for key, one in repeats.items()},
         prices_minor=tuple(one.price_minor for one in cheapest if one is not None and one.currency == need.currency),
     )
@@ -90,8 +93,9 @@ def choose(ws: Workspace, flight_id: int, need: Need | None = None) -> ChoiceVie
         flight = require(session, Flight, flight_id)
         wanted = need if need is not None else need_of(session, flight)
         contenders = contender_views(session, flight_id)
-        standing = candidates(session, flight, contenders, wanted)
-        about = flown(session, flight, wanted)
+        tests = list(tests_of(session, flight_id))
+        standing = candidates(session, flight, tests, contenders, wanted)
+        about = flown(session, flight, tests, wanted)
     ranked = rank(wanted, standing, about)
     by_id = {contender.id: contender for contender in contenders}
     verdict, sure = _verdict(ranked, standing, wanted), _certainty(ranked)
