@@ -1,4 +1,4 @@
-"""Data in and out: a folder of recordings, backups, the shelf, and the order of a flight."""
+"""Data in and out: a folder of recordings, backups, the shelf."""
 
 from __future__ import annotations
 
@@ -7,25 +7,17 @@ from typing import Annotated
 
 import typer
 
-from cata.cli.common import EXIT_REFUSED, AsJson, DataDir, app, bytes_of, opened, settings_from
-from cata.core.plan.schedule import MIN_SESSION_S
+from cata.cli.common import EXIT_REFUSED, DataDir, app, bytes_of, opened, settings_from
 from cata.core.shelf.items import read_kind
-from cata.errors import Invalid
 from cata.services.background import runner_for
-from cata.services.plan.cells import OrderIn
-from cata.services.plan.ordering import IMPROVE, make_order
-from cata.services.plan.sheet import get_order
 from cata.services.shelf.exporting import export_csv, export_json
 from cata.services.shelf.importing import import_shelf
 from cata.services.takes.importing import plan_import, run_import
 from cata.services.upkeep import backup as backups
 from cata.services.upkeep.export import export_all
-from cata.tasks.runner import Runner
 
 gear_app = typer.Typer(help="The shelf in and out as a file.", no_args_is_help=True)
-flight_app = typer.Typer(help="Flights from the command line.", no_args_is_help=True)
 app.add_typer(gear_app, name="gear")
-app.add_typer(flight_app, name="flight")
 
 
 @app.command("import")
@@ -114,32 +106,3 @@ def gear_export(
         content = export_json(workspace) if file.suffix.lower() == ".json" else export_csv(workspace)
     file.write_bytes(content)
     typer.echo(f"{file}: {len(content):,} bytes")
-
-
-@flight_app.command("order")
-def flight_order(
-    flight: Annotated[int, typer.Argument(help="Number of the flight.")],
-    as_json: AsJson = False,
-    anchors: Annotated[bool, typer.Option(help="Play one take again in the middle and at the end.")] = True,
-    session_minutes: Annotated[float | None, typer.Option(help="Split the work into sessions of this length.")] = None,
-    data_dir: DataDir = None,
-) -> None:
-    """Order the takes of a flight for the least change-over time, and keep that order."""
-    if session_minutes is not None and session_minutes < MIN_SESSION_S / 60:
-        raise Invalid(
-            f"a session lasts at least {MIN_SESSION_S // 60} minutes, got {session_minutes:g}", "short_session"
-        )
-    with opened(data_dir) as workspace:
-        make_order(workspace, flight, OrderIn(anchors=anchors, session_limit_min=session_minutes))
-        Runner(workspace, (IMPROVE,)).run_until_idle()
-        order = get_order(workspace, flight)
-    if as_json:
-        typer.echo(order.model_dump_json(indent=2))
-        return
-    for step in order.steps:
-        anchor = f" [anchor {step.anchor}]" if step.anchor else ""
-        typer.echo(f"{step.number:3d}  {step.contender} / {step.test}{anchor}")
-        for change in step.changes if step is not order.steps[0] else []:
-            typer.echo(f"       {change}")
-    best = "the least possible" if order.best else f"at most {order.gap_percent} % over the least possible"
-    typer.echo(f"Change-overs {order.change_s / 60:.0f} min ({best}); all together {order.total_s / 60:.0f} min")

@@ -37,9 +37,9 @@ class Flight:
     dirt: Mapping[Place, float]
 
 
-def make_flight(family: str, fault: str | None, seed: int) -> Flight:
-    """A flight of a family with a fault in one take ("exchanged": in two), every take played anew."""
-    r, hands, noise = random.Random(seed), random.Random(seed * 7 + 1), np.random.default_rng(seed)
+def make_flight(family: str, fault: str | None, seed: int, day: int = 0) -> Flight:
+    """A flight of a family with a fault in one take ("exchanged": in two), every take played anew on each day."""
+    r, hands, noise = random.Random(seed), random.Random(seed * 7 + 1 + 1000 * day), np.random.default_rng(seed)
     devices, amplifier = FAMILIES[family](r), clean_amplifier(r)
     tests = r.sample(sorted(PHRASES), r.choice((3, 4)))
     # A room cannot be heard behind a phrase that rings on to its end (docs/measures.md).

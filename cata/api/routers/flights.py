@@ -30,6 +30,8 @@ from cata.services.match import findings
 from cata.services.match.views import MatchView
 from cata.services.standing import flight as standing
 from cata.services.upkeep import sweeping
+from cata.services.verdict import teaching
+from cata.services.verdict.views import DifferencesView, PlaceView, Proof, VerdictView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Contender, Test
 from cata.tasks.runner import Runner
@@ -176,6 +178,24 @@ def get_choice(ws: WS, flight_id: Id) -> ChoiceView:
 def try_choice(ws: WS, flight_id: Id, need: Need) -> ChoiceView:
     """The ranking for another need, which is not kept."""
     return choosing.choose(ws, flight_id, need)
+
+
+@router.get("/flights/{flight_id}/differences/{test_id}")
+def get_differences(ws: WS, flight_id: Id, test_id: Id) -> DifferencesView:
+    """How the contenders of a test differ, in sentences: what is heard best and is surest first."""
+    return teaching.get_differences(ws, flight_id, test_id)
+
+
+@router.get("/flights/{flight_id}/verdict")
+def get_verdict(ws: WS, flight_id: Id) -> VerdictView:
+    """What a flight taught, in at most ten sentences with their proof."""
+    return teaching.get_verdict(ws, flight_id)
+
+
+@router.post("/flights/{flight_id}/place")
+def find_place(ws: WS, flight_id: Id, proof: Proof) -> PlaceView:
+    """Where two takes show what a sentence says of them."""
+    return teaching.find_place(ws, flight_id, proof)
 
 
 @router.post("/flights/{flight_id}/work/{what}", status_code=202)

@@ -247,7 +247,7 @@ READINGS: tuple[Reading, ...] = (
         compute="sustain:sustain",
         parts=(("db_per_s", "decay, dB/s"), ("t20_s", "time to fall 20 dB, s"), ("status", "status")),
         words=("status",),
-        scatter=1.5,
+        scatter=3.0,
         phrase_sd=7.7,
     ),
     Reading(

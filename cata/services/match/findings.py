@@ -7,10 +7,11 @@ from sqlmodel import Session, col, select
 from cata.core.match.finding import RULE_NAMES, SEVERITY_ORDER
 from cata.core.words import plural
 from cata.said import Said
+from cata.services.flights.rows import contenders_of, tests_of
 from cata.services.match.audits import audits_current
 from cata.services.match.declared import declared_findings
 from cata.services.match.repeating import flight_repeats
-from cata.services.match.views import AlignmentView, FindingView, MatchView, RedoView
+from cata.services.match.views import AlignmentView, FindingView, MatchView, RedoView, ToldFinding
 from cata.services.plan.cells import repeat_of
 from cata.services.takes.rows import failures_of
 from cata.services.workspace import Workspace, require
@@ -35,6 +36,32 @@ def get_match(ws: Workspace, flight_id: int) -> MatchView:
             pending=pending,
             failures=failures_of(session, flight_id),
         )
+
+
+SURE = {"fault": "sure", "check": "likely"}
+"""Record it again is said where nothing else explains it, look at it where that is likely; the rest are notes."""
+
+
+def told_findings(ws: Workspace, flight_id: int) -> list[ToldFinding]:
+    """The findings of a flight with the names of contender and test, worst first."""
+    found = get_match(ws, flight_id).findings
+    with ws.reading() as session:
+        contenders = {one.id: one.name for one in contenders_of(session, flight_id)}
+        tests = {one.id: one.name for one in tests_of(session, flight_id)}
+    return [
+        ToldFinding(
+            rule=one.rule,
+            severity=one.severity,
+            contender=contenders.get(one.contender_id, ""),
+            test=tests.get(one.test_id, ""),
+            text=one.text,
+            advice=one.advice,
+            sure=SURE.get(one.severity, "note"),
+            accepted=one.accepted,
+            numbers=one.numbers,
+        )
+        for one in found
+    ]
 
 
 def summary(findings: list[FindingView], pending: bool, takes: int) -> Said:

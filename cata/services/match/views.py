@@ -27,6 +27,20 @@ class FindingView(BaseModel):
     numbers: dict[str, Number] = {}
 
 
+class ToldFinding(BaseModel):
+    """A finding with the names of its take; ``sure``: sure, likely, or a note that changes nothing."""
+
+    rule: str
+    severity: str
+    contender: str
+    test: str
+    text: str
+    advice: str
+    sure: str
+    accepted: bool
+    numbers: dict[str, Number] = {}
+
+
 class AlignmentView(BaseModel):
     """A take against the reference of its test, as words."""
 

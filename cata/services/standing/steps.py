@@ -57,6 +57,7 @@ def steps_of(standing: Standing) -> list[StepView]:
         StepView(key="match", label="Match", state=match[0], text=match[1]),
         StepView(key="listen", label="Listen", state=later, text="in sync" if analysed else "when takes are ready"),
         StepView(key="readings", label="Readings", state=later, text="ready" if analysed else "when takes are ready"),
+        StepView(key="verdict", label="Verdict", state=later, text="ready" if analysed else "when takes are ready"),
     ]
 
 

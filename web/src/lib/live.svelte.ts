@@ -8,7 +8,17 @@ type Event =
 	| { kind: 'progress'; flight_id: number; state: string; done?: number; total?: number };
 
 /** Questions about one flight: the second part of their key is its number. */
-const OF_FLIGHT = new Set(['flight', 'plan', 'order', 'match', 'readings', 'choice', 'recordings']);
+const OF_FLIGHT = new Set([
+	'flight',
+	'plan',
+	'order',
+	'match',
+	'readings',
+	'differences',
+	'verdict',
+	'choice',
+	'recordings'
+]);
 /** Questions that any flight's work may change the answer of. */
 const OF_ANY = new Set(['flights', 'recording', 'evidence', 'gear', 'fingerprints']);
 

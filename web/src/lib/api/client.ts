@@ -32,6 +32,7 @@ export type KnobMap = Schemas['KnobMapView'];
 export type Pickup = Schemas['PickupView'];
 export type StringsHeard = Schemas['StringsView'];
 export type Ray = Schemas['RayView'];
+export type Sentence = Schemas['SentenceView'];
 export type School = 'equal' | 'as_set';
 
 /** Changes that are on their way to the server. */

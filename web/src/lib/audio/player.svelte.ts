@@ -51,6 +51,17 @@ class Player {
 		await this.#pour('gear', gear, key, undefined, play);
 	}
 
+	/** Pour the takes of a sentence and loop the place that shows it most, in seconds of the contender's own take. */
+	async prove(flight: number, test: number, contender: number, start_s: number, end_s: number) {
+		await this.pour(flight, test, contender, false);
+		const take = this.takes.find((one) => one.contender_id === contender);
+		if (!take) return;
+		const from = Math.max(0, start_s - take.lag_s - this.span.origin_s);
+		this.setLoop({ start_s: from, end_s: from + (end_s - start_s) });
+		this.seek(from);
+		if (!this.playing) await this.toggle();
+	}
+
 	/** Another test (or question) of what is poured. */
 	async pourOther(key: string) {
 		if (this.tray) await this.#pour(this.tray.of, this.tray.owner_id, key, undefined, false);

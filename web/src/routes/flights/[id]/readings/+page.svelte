@@ -5,6 +5,7 @@
 	import { player } from '$lib/audio/player.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
+	import Sentences from '$lib/parts/Sentences.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import { useFlight } from '../flight.svelte';
 	import Curves from './Curves.svelte';
@@ -13,7 +14,11 @@
 	const flight = useFlight();
 	const data = $derived(flight.data!);
 	let chosenTest = $state<number | null>(null);
-	let against = $state<number | null>(null);
+	// Until one is chosen, everything is shown as the difference from the bypass.
+	let chosenBase = $state<number | null | undefined>(undefined);
+	const against = $derived(
+		chosenBase !== undefined ? chosenBase : (data.contenders.find((one) => one.is_bypass)?.id ?? null)
+	);
 	let sortKey = $state<string | null>(null);
 	let falling = $state(true);
 
@@ -37,6 +42,25 @@
 				})
 			)
 	}));
+
+	const told = createQuery(() => ({
+		queryKey: ['differences', flight.id, testId],
+		enabled: testId !== null,
+		queryFn: () =>
+			got(
+				api.GET('/api/flights/{flight_id}/differences/{test_id}', {
+					params: { path: { flight_id: flight.id, test_id: testId! } }
+				})
+			)
+	}));
+	let more = $state(false);
+	const FIRST = 4;
+	const sentences = $derived([...(told.data?.differences ?? []), ...(told.data?.alike ?? [])]);
+	const shown = $derived.by(() => {
+		if (more || !told.data) return sentences;
+		const alike = told.data.alike.slice(0, 2);
+		return [...told.data.differences.slice(0, FIRST + 2 - alike.length), ...alike];
+	});
 
 	const order = $derived.by(() => {
 		const ids = readings.data?.spectra.map((one) => one.contender_id) ?? [];
@@ -80,9 +104,12 @@
 		</label>
 		<label class="flex flex-col text-sm"
 			>Against
-			<select class="select select-sm w-52" bind:value={against}>
-				<option value={null}>nothing: as they are</option>
-				{#each data.contenders as one (one.id)}<option value={one.id}>{one.letter} {one.name}</option>{/each}
+			<select
+				class="select select-sm w-52"
+				value={String(against ?? '')}
+				onchange={(event) => (chosenBase = Number(event.currentTarget.value) || null)}>
+				<option value="">nothing: as they are</option>
+				{#each data.contenders as one (one.id)}<option value={String(one.id)}>{one.letter} {one.name}</option>{/each}
 			</select>
 		</label>
 		<div class="flex flex-wrap gap-1" role="group" aria-label="Hear">
@@ -100,6 +127,18 @@
 			{/each}
 		</div>
 	</div>
+
+	<section aria-label="What is different" class="mb-6 max-w-5xl">
+		{#if told.data && !sentences.length}
+			<p class="text-xl font-semibold">Nothing differs here that could be trusted.</p>
+		{:else}
+			<Sentences flightId={flight.id} sentences={shown} label="What is different" />
+		{/if}
+		{#if sentences.length > shown.length || more}
+			<button class="btn btn-ghost btn-sm mt-1" onclick={() => (more = !more)}
+				>{more ? 'The most important only' : `All ${sentences.length}`}</button>
+		{/if}
+	</section>
 
 	<Curves {flight} {all} />
 

@@ -1,0 +1,172 @@
+"""What a flight taught: at most ten sentences over all its tests, against price, with what is not known."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from statistics import median
+
+from cata.core.choose.takes import Scatter
+from cata.core.drive.words import name_between
+from cata.core.money import show_price
+from cata.core.taught.differences import Difference, Taken, alike, differences
+from cata.core.taught.sentences import told
+from cata.said import Number, Said
+
+MOST = 10
+MOST_DIFFERENCES = 5
+SURELY_DRIVEN = 3.0
+"""Percent from which somebody is driven for sure, so that the order is worth a sentence."""
+
+
+@dataclass(frozen=True)
+class Priced:
+    """A contender with what it costs; None where no price is known."""
+
+    ident: int
+    name: str
+    price_minor: int | None
+    currency: str = "EUR"
+    is_bypass: bool = False
+
+
+@dataclass(frozen=True)
+class Tested:
+    """A test with its takes."""
+
+    ident: int
+    name: str
+    takes: tuple[Taken, ...]
+
+
+@dataclass(frozen=True)
+class Taught:
+    """A sentence, the test whose takes prove it (None: all of them), and the tests in which it holds."""
+
+    said: Said
+    test: int | None = None
+    holds_in: tuple[int, ...] = ()
+
+
+def verdict(contenders: Sequence[Priced], tests: Sequence[Tested], scatter: Mapping[str, Scatter]) -> list[Taught]:
+    """The sentences of a flight, the weightiest first; what was not tested and what to record next come last."""
+    played = [test for test in tests if len([take for take in test.takes if not take.is_bypass]) > 1]
+    if not played:
+        return []
+    found = _drives(contenders, played)
+    found += _over_tests(played, scatter, ["equivalent_drive"] if found else [])[:MOST_DIFFERENCES]
+    found += _alike(contenders, played, scatter)
+    last = _open(contenders, tests, scatter)
+    return [*found[: MOST - len(last)], *last]
+
+
+def _drives(contenders: Sequence[Priced], tests: Sequence[Tested]) -> list[Taught]:
+    """The contenders from the cleanest to the most driven, where that is known of at least two."""
+    shares: dict[int, list[float]] = {}
+    driven = False
+    for test in tests:
+        for take in test.takes:
+            value = take.results.number("equivalent_drive.percent")
+            if value is not None and not take.is_bypass:
+                shares.setdefault(take.ident, []).append(value / 100)
+                driven |= value - take.results.bands.get("equivalent_drive", 0.0) > SURELY_DRIVEN
+    if len(shares) < 2 or not driven:
+        return []
+    order = sorted(shares, key=lambda ident: median(shares[ident]))
+    names = {one.ident: one.name for one in contenders}
+    parts = [f"{names[ident]} {name_between(min(shares[ident]), max(shares[ident]))}" for ident in order]
+    numbers: dict[str, Number] = {str(ident): median(shares[ident]) for ident in order}
+    return [Taught(Said("drive_order", f"From clean to driven: {', '.join(parts)}.", numbers))]
+
+
+def _over_tests(tests: Sequence[Tested], scatter: Mapping[str, Scatter], but: Collection[str]) -> list[Taught]:
+    """Differences of one contender that hold in several tests, told once, by the test that shows them best.
+
+    ``but`` are readings that were told already.
+    """
+    seen: dict[tuple[int, str, bool, str], list[tuple[Tested, Difference]]] = {}
+    for test in tests:
+        for one in differences(test.takes, scatter):
+            if one.sure == "sure" and one.reading not in but:
+                seen.setdefault((one.ident, one.reading, one.amount > 0, _where(one)), []).append((test, one))
+    ranked = sorted(seen.values(), key=lambda group: -sum(one.weight for _, one in group))
+    found = []
+    for group in ranked:
+        test, best = max(group, key=lambda pair: pair[1].weight)
+        held = {one.ident for one, _ in group}
+        asked = [one for one in tests if any(take.ident == best.ident for take in one.takes)]
+        sentence = told(best, test.takes)
+        also = _held(test, len(held), len(asked))
+        words = sentence.words.removesuffix(": sure.") + also + "."
+        found.append(Taught(Said(sentence.code, words, sentence.numbers), test.ident, tuple(sorted(held))))
+    return found
+
+
+def _held(best: Tested, held: int, asked: int) -> str:
+    """In how many of the tests in which it was played a difference holds."""
+    if asked < 2:
+        return ""
+    if held == 1:
+        return f" in {best.name}, not in the other tests"
+    return f" in {best.name}; so it is in {'all' if held == asked else f'{held} of'} {asked} tests"
+
+
+def _where(one: Difference) -> str:
+    """Which end of the spectrum it is at; empty for what is no tone."""
+    if one.reading != "tone":
+        return ""
+    return "high" if not one.high_hz else "middle" if one.low_hz else "low"
+
+
+def _alike(contenders: Sequence[Priced], tests: Sequence[Tested], scatter: Mapping[str, Scatter]) -> list[Taught]:
+    """Pairs that nothing tells apart in most tests, the dearest saving first."""
+    together: dict[tuple[int, int], list[Tested]] = {}
+    both: dict[tuple[int, int], int] = {}
+    for test in tests:
+        idents = [take.ident for take in test.takes if not take.is_bypass]
+        for at, one in enumerate(idents):
+            for other in idents[at + 1 :]:
+                both[one, other] = both.get((one, other), 0) + 1
+        for pair in alike(test.takes, scatter):
+            together.setdefault(pair, []).append(test)
+    known = {one.ident: one for one in contenders}
+    found: list[tuple[float, Taught]] = []
+    for pair, held in together.items():
+        if 2 * len(held) <= both[pair]:
+            continue
+        cheap, dear = sorted((known[ident] for ident in pair), key=lambda one: one.price_minor or 0)
+        saving = 0
+        who = f"{cheap.name} and {dear.name}"
+        if cheap.price_minor is not None and dear.price_minor is not None and cheap.currency == dear.currency:
+            saving = dear.price_minor - cheap.price_minor
+            prices = [show_price(one.price_minor or 0, one.currency) for one in (cheap, dear)]
+            who = f"{cheap.name} ({prices[0]}) and {dear.name} ({prices[1]})"
+        words = f"{who} differ by nothing you can trust in {len(held)} of {both[pair]} tests."
+        numbers: dict[str, Number] = {"contender": cheap.ident, "other": dear.ident, "saving_minor": saving}
+        taught = Taught(Said("alike", words, numbers), held[0].ident, tuple(test.ident for test in held))
+        found.append((saving, taught))
+    return [taught for _, taught in sorted(found, key=lambda pair: -pair[0])][:3]
+
+
+def _open(contenders: Sequence[Priced], tests: Sequence[Tested], scatter: Mapping[str, Scatter]) -> list[Taught]:
+    """What was not tested, and what to record next."""
+    found = []
+    there = {(take.ident, test.ident) for test in tests for take in test.takes}
+    never = [one for one in contenders if all((one.ident, test.ident) not in there for test in tests)]
+    if never:
+        words = f"Not yet played, so nothing is known of: {', '.join(one.name for one in never)}."
+        found.append(Taught(Said("not_played", words, {"count": len(never)})))
+    missing = [
+        f"{one.name} in {test.name}"
+        for test in tests
+        for one in contenders
+        if one not in never and (one.ident, test.ident) not in there
+    ]
+    if missing:
+        some = ", ".join(missing[:4]) + (f" and {len(missing) - 4} more" if len(missing) > 4 else "")
+        words = f"Still to be played, or played again: {some}."
+        found.append(Taught(Said("not_tested", words, {"count": len(missing)})))
+    if not scatter:
+        words = "Record one cell three times: only then is it known how well the playing repeats."
+        found.append(Taught(Said("record_repeats", words)))
+    return found

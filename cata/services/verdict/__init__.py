@@ -1,0 +1,1 @@
+"""What flights taught: differences in sentences with their proof, and the verdict."""

@@ -1,0 +1,131 @@
+"""What a flight taught: the differences of its tests, the verdict, and where they are heard."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from sqlmodel import Session, col, select
+
+from cata.core.choose.takes import Scatter
+from cata.core.taught.differences import Difference, Taken, alike, differences
+from cata.core.taught.sentences import told, told_alike
+from cata.core.taught.verdict import Priced, Tested, verdict
+from cata.errors import NotFound
+from cata.said import Said
+from cata.services.flights.rows import tests_of
+from cata.services.flights.showing import contender_views
+from cata.services.match.repeating import flight_repeats
+from cata.services.takes.rows import placed_takes, readings_of
+from cata.services.verdict.views import DifferencesView, PlaceView, Proof, SentenceView, VerdictView
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Alignment, Finding, Flight, Take, Test
+from cata.tasks.proving import PROVE, ToProve
+
+SHOWN = {"tone": "band", "sustain": "decay", "noise_floor_dbfs": "rest"}
+
+
+def _taken(session: Session, test_id: int) -> tuple[Taken, ...]:
+    """The takes of a test that need not be recorded again."""
+    placed = placed_takes(session, test_id)
+    idents = [take.id or 0 for take, _ in placed]
+    spoilt = set(
+        session.exec(select(Finding.take_id).where(col(Finding.take_id).in_(idents), Finding.severity == "fault"))
+    )
+    readings = readings_of(session, idents)
+    return tuple(
+        Taken(contender.id or 0, contender.name, readings[take.id or 0], contender.is_bypass)
+        for take, contender in placed
+        if take.id not in spoilt
+    )
+
+
+def _scatter(session: Session, flight_id: int) -> tuple[Mapping[str, Scatter], Said]:
+    repeats = flight_repeats(session, flight_id)
+    return {key: Scatter(one.sd, one.freedom) for key, one in repeats.bands.items()}, repeats.said
+
+
+def _sentence(test_id: int, one: Difference, takes: tuple[Taken, ...]) -> SentenceView:
+    proof = Proof(test_id=test_id, contender_id=one.ident, other_id=one.other, reading=one.reading,
+                  low_hz=one.low_hz, high_hz=one.high_hz)  # fmt: skip
+    return SentenceView(said=told(one, takes), proof=proof, holds_in=[test_id])
+
+
+def _proof_of(said: Said, test_id: int | None) -> Proof | None:
+    """The proof that a sentence carries in its numbers."""
+    numbers = said.numbers
+    if test_id is None or "contender" not in numbers or "other" not in numbers:
+        return None
+    return Proof(
+        test_id=test_id,
+        contender_id=int(numbers["contender"]),
+        other_id=int(numbers["other"]),
+        reading=said.code.rsplit("_", 1)[0] if "_" in said.code else said.code,
+        low_hz=float(numbers.get("low_hz", 0.0)),
+        high_hz=float(numbers.get("high_hz", 0.0)),
+    )
+
+
+def get_differences(ws: Workspace, flight_id: int, test_id: int) -> DifferencesView:
+    """How the contenders of a test differ, in sentences."""
+    with ws.reading() as session:
+        test = require(session, Test, test_id)
+        if test.flight_id != flight_id:
+            raise NotFound("test in this flight", test_id)
+        takes = _taken(session, test_id)
+        scatter, repeats = _scatter(session, flight_id)
+    same = told_alike(alike(takes, scatter), takes)
+    return DifferencesView(
+        test_id=test_id,
+        differences=[_sentence(test_id, one, takes) for one in differences(takes, scatter)],
+        alike=[SentenceView(said=one, proof=_proof_of(one, test_id), holds_in=[test_id]) for one in same],
+        repeats=repeats,
+    )
+
+
+def get_verdict(ws: Workspace, flight_id: int) -> VerdictView:
+    """What a flight taught."""
+    with ws.reading() as session:
+        flight = require(session, Flight, flight_id)
+        tests = [
+            Tested(test.id or 0, test.name, _taken(session, test.id or 0)) for test in tests_of(session, flight_id)
+        ]
+        contenders = [
+            Priced(one.id, one.name, one.price_minor, one.currency, one.is_bypass)
+            for one in contender_views(session, flight_id)
+        ]
+        scatter, repeats = _scatter(session, flight_id)
+    found = verdict(contenders, tests, scatter)
+    return VerdictView(
+        flight_id=flight_id,
+        flight_name=flight.name,
+        question=flight.question,
+        code="taught" if found else "nothing_yet",
+        heading="What this flight taught" if found else "Nothing to say yet: two contenders with a take of one test.",
+        sentences=[
+            SentenceView(said=one.said, proof=_proof_of(one.said, one.test), holds_in=list(one.holds_in))
+            for one in found
+        ],
+        repeats=repeats,
+    )
+
+
+def find_place(ws: Workspace, flight_id: int, proof: Proof) -> PlaceView:
+    """Where the two takes of a proof show it most; NotFound where one of them is not there."""
+    with ws.reading() as session:
+        takes = {contender.id: take for take, contender in placed_takes(session, proof.test_id)}
+        pair = [takes.get(ident) for ident in (proof.contender_id, proof.other_id)]
+        if pair[0] is None or pair[1] is None or pair[0].flight_id != flight_id:
+            raise NotFound("take of this proof", proof.contender_id)
+        copies = [ws.inside(ws.vault.copy_path(take.digest)) for take in pair if take]
+        lags = _lags(session, [take for take in pair if take])
+    shown = SHOWN.get(proof.reading, "playing")
+    wish = ToProve(copies[0], copies[1], lags[1] - lags[0], shown, proof.low_hz, proof.high_hz)  # type: ignore[arg-type]
+    start, end = ws.ask(PROVE, wish)
+    return PlaceView(start_s=round(start, 3), end_s=round(end, 3))
+
+
+def _lags(session: Session, takes: list[Take]) -> list[float]:
+    wanted = [take.id for take in takes]
+    rows = session.exec(select(Alignment.take_id, Alignment.lag_s).where(col(Alignment.take_id).in_(wanted))).all()
+    known = dict(rows)
+    return [known.get(take.id or 0) or 0.0 for take in takes]

@@ -1,0 +1,54 @@
+"""What services answer about what a flight taught."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from cata.said import Said
+
+
+class Proof(BaseModel):
+    """What lets a sentence be heard: two contenders of a test, and what of them shows it."""
+
+    test_id: int
+    contender_id: int
+    other_id: int
+    reading: str
+    low_hz: float = 0.0
+    high_hz: float = 0.0
+
+
+class SentenceView(BaseModel):
+    """A sentence with its proof (None: nothing to hear); ``holds_in`` are the tests in which it holds."""
+
+    said: Said
+    proof: Proof | None = None
+    holds_in: list[int] = []
+
+
+class DifferencesView(BaseModel):
+    """How the contenders of a test differ, what deserves most to be told first; ``alike``: who cannot be told apart."""
+
+    test_id: int
+    differences: list[SentenceView]
+    alike: list[SentenceView]
+    repeats: Said
+
+
+class VerdictView(BaseModel):
+    """What a flight taught, in at most ten sentences; ``code`` "taught", or why there is nothing to say."""
+
+    flight_id: int
+    flight_name: str
+    question: str
+    code: str
+    heading: str
+    sentences: list[SentenceView]
+    repeats: Said
+
+
+class PlaceView(BaseModel):
+    """Where a proof is heard best: seconds of the first contender's take."""
+
+    start_s: float
+    end_s: float

@@ -1,0 +1,38 @@
+<script lang="ts">
+	/** Verdict: what this flight taught, in at most ten sentences that can be heard, printed and taken out. */
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, got } from '$lib/api/client';
+	import Empty from '$lib/parts/Empty.svelte';
+	import Loading from '$lib/parts/Loading.svelte';
+	import Sentences from '$lib/parts/Sentences.svelte';
+	import { useFlight } from '../flight.svelte';
+
+	const flight = useFlight();
+	const verdict = createQuery(() => ({
+		queryKey: ['verdict', flight.id],
+		queryFn: () => got(api.GET('/api/flights/{flight_id}/verdict', { params: { path: { flight_id: flight.id } } }))
+	}));
+</script>
+
+{#if !verdict.data}
+	<Loading error={verdict.error} retry={() => verdict.refetch()} />
+{:else if verdict.data.code !== 'taught'}
+	<Empty title="Nothing to say yet">
+		<p>A verdict needs two contenders with a take of one test.</p>
+		<a class="btn btn-sm" href="/flights/{flight.id}/takes">To the takes</a>
+	</Empty>
+{:else}
+	<div class="max-w-4xl">
+		<div class="flex flex-wrap gap-3 items-baseline mb-4">
+			<h2 class="grow">{verdict.data.heading}</h2>
+			<button class="btn btn-sm no-print" onclick={() => window.print()}>Print</button>
+			<a class="btn btn-sm no-print" href="/api/flights/{flight.id}/verdict" download="verdict.json">Take out (JSON)</a>
+		</div>
+		{#if verdict.data.question}<p class="quiet mb-4">{verdict.data.question}</p>{/if}
+		<Sentences flightId={flight.id} sentences={verdict.data.sentences} label="Verdict" />
+		<p class="quiet text-sm mt-6">{verdict.data.repeats.words}</p>
+		<p class="quiet text-sm no-print">
+			Where another hundred would go: <a class="underline" href="/choose?flight={flight.id}">choose</a> from this flight.
+		</p>
+	</div>
+{/if}
