@@ -158,7 +158,7 @@ def _amount(takes: list[Taken], one: Difference) -> float:
     def value(take: Taken) -> float:
         if one.reading == "tone":
             bands = take.results.parts("third_octaves_db")
-            return float(np.mean([db for hz, db in bands.items() if one.low_hz < float(hz) < (one.high_hz or 6000)]))
+            return float(np.mean([db for hz, db in bands.items() if one.low_hz < float(hz) < (one.high_hz or 7000)]))
         if one.reading == "noise_floor_dbfs":
             return (take.results.number(one.reading) or 0.0) - (take.results.number("loudness_lufs") or 0.0)
         known = take.results.number(f"{one.reading}.db_per_s" if one.reading == "sustain" else one.reading)
