@@ -58,11 +58,11 @@ def test_the_next_useful_thing_is_said(changes: dict[str, object], code: str, st
 @pytest.mark.parametrize(
     ("changes", "states"),
     [
-        ({}, ["done", "done", "done", "done", "done"]),
-        ({"contenders": 1, "filled": 0}, ["open", "todo", "todo", "todo", "todo"]),
-        ({"filled": 5}, ["done", "open", "done", "done", "done"]),
-        ({"faults": 1}, ["done", "done", "open", "done", "done"]),
-        ({"waiting": 1}, ["done", "done", "todo", "todo", "todo"]),
+        ({}, ["done"] * 6),
+        ({"contenders": 1, "filled": 0}, ["open", *["todo"] * 5]),
+        ({"filled": 5}, ["done", "open", *["done"] * 4]),
+        ({"faults": 1}, ["done", "done", "open", *["done"] * 3]),
+        ({"waiting": 1}, ["done", "done", *["todo"] * 4]),
     ],
 )
 def test_every_step_shows_its_state(changes: dict[str, object], states: list[str]) -> None:
