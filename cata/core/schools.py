@@ -37,6 +37,8 @@ QUESTIONS: tuple[Question, ...] = (
     Question("level", "Level", (
         School("equal", "equal loudness", "Compares tone: louder is not taken for better.",
                "Output, which is part of the gear, is not heard."),
+        School("by_ear", "equal to the ear", "What is filled and sustained is set as loud as it is heard.",
+               "A model of hearing at one listening level; it takes a while to compute."),
         School("unity", "unity with bypass", "Compares transparency: on and off are equally loud for each contender.",
                "Contenders may differ from each other in level."),
         School("as_set", "as set", "Output is part of the gear: a boost is judged as a boost.",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from cata.services.capture.cutting import CUT_OUT, FIND
 from cata.services.capture.rehearsing import REHEARSE
 from cata.services.evidence.measuring import BENCH, PICKUPS, PLUCKED, PROBES
+from cata.services.listen.hearing import HEARING
 from cata.services.match.audits import FLIGHT_AUDIT, TEST_AUDIT
 from cata.services.match.driving import DRIVE
 from cata.services.plan.ordering import IMPROVE
@@ -16,6 +17,7 @@ from cata.tasks.workers import READY
 
 DUTIES = (
     IMPROVE, FIND, CUT_OUT, REHEARSE, ANALYSIS, TEST_AUDIT, FLIGHT_AUDIT, DRIVE, PROBES, PICKUPS, BENCH, PLUCKED,
+    HEARING,
 )  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id, Work
 from cata.core.brief import Need
+from cata.core.match.gains import School
 from cata.services.choice import choosing
 from cata.services.choice.views import ChoiceView
 from cata.services.evidence import readings
@@ -19,7 +20,6 @@ from cata.services.flights.table import (
     ContenderPatch,
     FlightIn,
     FlightPatch,
-    School,
     TestIn,
     TestPatch,
 )
@@ -37,6 +37,7 @@ from cata.store.tables import Contender, Test
 from cata.tasks.runner import Runner
 
 router = APIRouter(prefix="/api", tags=["flights"])
+Moment = Annotated[float | None, Query(ge=-3600, le=36_000)]
 OptionalId = Annotated[int | None, Query(ge=1, le=2**53)]
 
 
@@ -157,9 +158,11 @@ def get_match(ws: WS, flight_id: Id) -> MatchView:
 
 
 @router.get("/flights/{flight_id}/tray/{test_id}")
-def get_tray(ws: WS, flight_id: Id, test_id: Id, school: School | None = None) -> TrayView:
+def get_tray(
+    ws: WS, flight_id: Id, test_id: Id, school: School | None = None, from_s: Moment = None, to_s: Moment = None
+) -> TrayView:
     """The takes of a test with gains and lags, ready for the player."""
-    return tray.get_tray(ws, flight_id, test_id, school)
+    return tray.get_tray(ws, flight_id, test_id, school, from_s, to_s)
 
 
 @router.get("/flights/{flight_id}/readings/{test_id}")

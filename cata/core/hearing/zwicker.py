@@ -38,7 +38,6 @@ SUBSTEPS = 2
 """Of 24 in the standard: N5 of played guitars differs by less than 0.02 %."""
 STRETCH_S, EARLY_S = 0.35, 0.35
 QUICK_S, SLOW_S, QUICK_SHARE = 0.0035, 0.07, 0.47
-DOUBLED_SONE, THRESHOLD_SONE = 40.0, 1.0
 
 
 def third_octaves(samples: Audio) -> Floats:
@@ -70,13 +69,6 @@ def loudness_sone(levels_db: Floats, gain_db: float = 0.0) -> Floats:
 def exceeded(sone: Floats, percent: float = 5.0) -> float:
     """What loudness exceeds in so many percent of the time (N5)."""
     return float(np.percentile(sone[::4], 100 - percent))
-
-
-def phon(sone: float) -> float:
-    """Loudness level of a loudness, annex A: 40 phon are one sone, 10 phon more are twice as loud."""
-    if sone >= THRESHOLD_SONE:
-        return float(DOUBLED_SONE + 10 * np.log2(sone))
-    return float(max(DOUBLED_SONE * (sone + 0.0005) ** 0.35, 3.0))
 
 
 def _core(levels: Floats) -> Floats:

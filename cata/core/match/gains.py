@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from statistics import median
 from typing import Literal
 
-School = Literal["equal", "as_set"]
+School = Literal["equal", "by_ear", "as_set"]
 
 CEILING_DBTP = -1.0
 """No take may exceed this after its gain (headroom for the converter of any listener)."""
@@ -29,19 +29,22 @@ class Gains:
     lowered_db: float
 
 
-def listening_gains(levels: Sequence[Level], school: School) -> Gains:
+def listening_gains(levels: Sequence[Level], school: School, by_ear_db: Sequence[float] = ()) -> Gains:
     """Gains in dB for takes that are heard against each other.
 
     "equal": every take at the median loudness of the set; one without a loudness keeps 0 dB.
-    "as_set": 0 dB each, since output is part of the gear. In both, all takes are lowered
+    "by_ear": the same, and ``by_ear_db`` on top, which makes them equally loud to the ear.
+    "as_set": 0 dB each, since output is part of the gear. In all, the takes are lowered
     together by as much as the highest true peak exceeds -1 dBTP: between takes nothing changes.
     """
     known = [level.loudness_lufs for level in levels if level.loudness_lufs is not None]
     target = median(known) if known else 0.0
     gains = [
-        target - level.loudness_lufs if school == "equal" and level.loudness_lufs is not None else 0.0
+        target - level.loudness_lufs if school != "as_set" and level.loudness_lufs is not None else 0.0
         for level in levels
     ]
+    if school == "by_ear" and by_ear_db:
+        gains = [gain + more for gain, more in zip(gains, by_ear_db, strict=True)]
     over = [
         gain + level.true_peak_dbtp - CEILING_DBTP
         for gain, level in zip(gains, levels, strict=True)

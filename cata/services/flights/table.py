@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, TypeVar
 
 from pydantic import BaseModel, Field
 from sqlmodel import Session, select
 
 from cata.core.gear import Control, read_position
+from cata.core.match.gains import School
 from cata.core.names import means_bypass
 from cata.errors import Invalid
 from cata.services.flights.rows import contenders_of, planned_of, tests_of
@@ -18,7 +19,6 @@ from cata.store.tables import Brief, Contender, Flight, Gear, Test
 COLOURS = 8
 MAX_ROWS, MAX_COLUMNS = 40, 40
 MAX_NAME, MAX_FLIGHT_NAME = 120, 160
-School = Literal["equal", "as_set"]
 Ident = Annotated[int, Field(ge=1, le=2**53)]
 Placed = TypeVar("Placed", Contender, Test)
 

@@ -6,12 +6,15 @@ from pathlib import Path
 
 from sqlmodel import col, select
 
+from cata.core.hearing.by_ear import NOTE_PHON, Curves, gains_by_ear, phon, phon_apart
 from cata.core.match.gains import Level, School, listening_gains
 from cata.core.measure.results import Results
+from cata.core.words import plural
 from cata.errors import Conflict, NotFound
 from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
+from cata.services.listen.hearing import curves_of
 from cata.services.listen.views import PouredView, PourView, TrayView
 from cata.services.match.worst import worst_findings
 from cata.services.takes.rows import placed_takes, readings_of
@@ -20,25 +23,36 @@ from cata.store.tables import Alignment, Analysed, Flight, Take, Test
 
 SCHOOL_TEXTS: dict[str, str] = {
     "equal": "equal loudness: louder is taken for better, so it is taken away",
+    "by_ear": "equal to the ear: perceived loudness (N5, ISO 532-1) over what is looped",
     "as_set": "as set: output is part of the gear",
 }
+SCHOOL_OF: dict[str, School] = {"as_set": "as_set", "by_ear": "by_ear"}
 MONO_ON_TWO_SPEAKERS_LU = 3.0103
 
 
-def get_tray(ws: Workspace, flight_id: int, test_id: int, school: School | None = None) -> TrayView:
-    """The takes of a test with gains of the school (the flight's own where none is given)."""
+def get_tray(
+    ws: Workspace,
+    flight_id: int,
+    test_id: int,
+    school: School | None = None,
+    from_s: float | None = None,
+    to_s: float | None = None,
+) -> TrayView:
+    """The takes of a test with gains of the school (the flight's own where none is given).
+
+    ``from_s`` and ``to_s`` are the loop over which takes are to be equal to the ear, in seconds of the reference.
+    """
     with ws.reading() as session:
         flight, test = require(session, Flight, flight_id), require(session, Test, test_id)
         if test.flight_id != flight_id:
             raise NotFound("test in this flight", test_id)
-        chosen: School = school or ("as_set" if flight.school == "as_set" else "equal")
+        chosen: School = school or SCHOOL_OF.get(flight.school, "equal")
         contenders = {c.id: c for c in contender_views(session, flight_id)}
         takes = [take for take, _ in placed_takes(session, test_id)]
         mixed = len({take.channels for take in takes}) > 1
         idents = [take.id or 0 for take in takes]
         readings = readings_of(session, idents, ("loudness_lufs", "true_peak_dbtp"))
         levels = [_level(take, readings[take.id or 0], mixed) for take in takes]
-        gains = listening_gains(levels, chosen)
         worst = worst_findings(session, flight_id)
         drawn = select(Analysed.take_id, Analysed.copy_gain_db, Analysed.outline).where(
             col(Analysed.take_id).in_(idents)
@@ -46,6 +60,11 @@ def get_tray(ws: Workspace, flight_id: int, test_id: int, school: School | None 
         copies = {take_id: (gain_db, outline) for take_id, gain_db, outline in session.exec(drawn).all()}
         lined_up = session.exec(select(Alignment).where(col(Alignment.take_id).in_(idents))).all()
         lags = {row.take_id: row.lag_s for row in lined_up}
+        curves = curves_of(session, idents)
+        n5 = {ident: _n5(curves[ident], lags.get(ident) or 0.0, from_s, to_s) for ident in idents if ident in curves}
+        all_heard = len(n5) == len(idents) and bool(n5)
+        by_ear = gains_by_ear([n5[ident] for ident in idents]) if all_heard else []
+        gains = listening_gains(levels, chosen, by_ear)
         poured = [
             _poured(
                 take,
@@ -54,8 +73,10 @@ def get_tray(ws: Workspace, flight_id: int, test_id: int, school: School | None 
                 list(copies[ident][1]),
                 lags.get(ident),
                 worst.get(ident, ""),
+                level.loudness_lufs,
+                phon(n5[ident][1]) if ident in n5 else None,
             )
-            for ident, take, gain_db in zip(idents, takes, gains.gains_db, strict=True)
+            for ident, take, level, gain_db in zip(idents, takes, levels, gains.gains_db, strict=True)
         ]
         placed = session.exec(select(Take.id).where(Take.test_id == test_id)).all()
         return TrayView(
@@ -64,11 +85,28 @@ def get_tray(ws: Workspace, flight_id: int, test_id: int, school: School | None 
             poured=_pour(test),
             others=[_pour(one) for one in tests_of(session, flight_id)],
             school=chosen,
-            school_text=SCHOOL_TEXTS[chosen],
+            school_text=_school_text(chosen, list(n5.values()), len(idents) - len(n5)),
             lowered_db=round(gains.lowered_db, 2),
             takes=poured,
             waiting=len(placed) - len(takes),
         )
+
+
+def _n5(curves: Curves, lag_s: float, from_s: float | None, to_s: float | None) -> tuple[float, ...]:
+    """What is exceeded in 5 % of the loop in a take's own time, at each level."""
+    if from_s is None or to_s is None:
+        return curves.n5()
+    return curves.n5(from_s + lag_s, to_s + lag_s)
+
+
+def _school_text(school: School, n5: list[tuple[float, ...]], unheard: int) -> str:
+    text = SCHOOL_TEXTS[school]
+    if school == "by_ear" and unheard:
+        return f"equal loudness for now: {plural(unheard, 'take')} still to be listened to by the model of the ear"
+    apart = phon_apart(n5) if n5 and not unheard else 0.0
+    if school == "equal" and apart > NOTE_PHON:
+        return f"{text}; to the ear they still lie {apart:.0f} phon apart"
+    return text
 
 
 def _pour(test: Test) -> PourView:
@@ -83,7 +121,14 @@ def _level(take: Take, readings: Results, mixed: bool) -> Level:
 
 
 def _poured(
-    take: Take, contender: ContenderView, gain_db: float, outline: list[float], lag: float | None, worst: str
+    take: Take,
+    contender: ContenderView,
+    gain_db: float,
+    outline: list[float],
+    lag: float | None,
+    worst: str,
+    loudness_lufs: float | None,
+    loudness_phon: float | None,
 ) -> PouredView:
     ident = take.id or 0
     problem = {"fault": "to redo", "check": "look at it"}.get(worst, "")
@@ -103,6 +148,8 @@ def _poured(
         outline=outline,
         problem=problem,
         gear_id=contender.gear_id,
+        loudness_lufs=loudness_lufs,
+        loudness_phon=loudness_phon,
     )
 
 

@@ -10,7 +10,8 @@ from pydantic import BaseModel
 class PouredView(BaseModel):
     """A take as the player needs it: gain in dB (copy scaling included), lag in seconds, outline every 10 ms.
 
-    ``key`` is whose voice it is: the same contender has the same key in every test.
+    ``key`` is whose voice it is: the same contender has the same key in every test. ``loudness_phon`` is how loud the
+    ear finds it at equal LUFS; None until that is known.
     """
 
     key: str
@@ -28,6 +29,8 @@ class PouredView(BaseModel):
     outline: list[float]
     problem: str
     gear_id: int | None = None
+    loudness_lufs: float | None = None
+    loudness_phon: float | None = None
 
 
 class PourView(BaseModel):

@@ -23,7 +23,7 @@ from cata.services.plan.views import (
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Contender, Flight, Gear, Test
 
-TRAY_SCHOOLS = ("equal", "as_set")
+TRAY_SCHOOLS = ("equal", "by_ear", "as_set")
 
 
 class BlockIn(BaseModel):

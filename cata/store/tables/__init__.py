@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cata.store.tables.bookkeeping import Asked, Change, Failure, Setting
-from cata.store.tables.derived import Alignment, Analysed, Audited, Finding, Probed, Reading, Waveform
+from cata.store.tables.derived import Alignment, Analysed, Audited, Finding, Heard, Probed, Reading, Waveform
 from cata.store.tables.entered import (
     Accepted,
     Brief,
@@ -31,6 +31,7 @@ __all__ = [
     "Finding",
     "Flight",
     "Gear",
+    "Heard",
     "Planned",
     "Price",
     "Probe",

@@ -45,6 +45,16 @@ class Reading(SQLModel, table=True):
     result: dict[str, Any] = json_of(dict)
 
 
+class Heard(SQLModel, table=True):
+    """How loud a take is to the ear over time: sone every 20 ms at each level of core.hearing.by_ear."""
+
+    take_id: int = Field(
+        sa_column=Column(Integer, ForeignKey("take.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    )
+    version: int = 1
+    sone: list[list[float]] = json_of(list)
+
+
 class Alignment(SQLModel, table=True):
     """A take against the reference of its test; lag_s is None where it could not be told."""
 

@@ -33,7 +33,12 @@ export type Pickup = Schemas['PickupView'];
 export type StringsHeard = Schemas['StringsView'];
 export type Ray = Schemas['RayView'];
 export type Sentence = Schemas['SentenceView'];
-export type School = 'equal' | 'as_set';
+export type School = 'equal' | 'by_ear' | 'as_set';
+export const SCHOOL_NAMES: Record<School, string> = {
+	equal: 'equal loudness',
+	by_ear: 'equal to the ear',
+	as_set: 'as set'
+};
 
 /** Changes that are on their way to the server. */
 const changing = new Set<Promise<Response>>();

@@ -5,6 +5,7 @@ import { Engine, type Voice } from './engine';
 import { align, decode } from './load';
 import { spanOf, tidyLoop, type Loop, type Span } from './timeline';
 
+const SCHOOLS: School[] = ['equal', 'by_ear', 'as_set'];
 const linear = (db: number) => 10 ** (db / 20);
 
 class Player {
@@ -22,6 +23,7 @@ class Player {
 	#beforeBypass: string | null = null;
 	#frame = 0;
 	#pouring = 0;
+	#regain: ReturnType<typeof setTimeout> | undefined;
 
 	get takes(): Poured[] {
 		return this.tray?.takes ?? [];
@@ -126,11 +128,18 @@ class Player {
 	}
 
 	#fetch(of: Tray['of'], owner: number, key: string): Promise<Tray> {
-		const query = { school: this.school };
 		if (of === 'gear') {
 			const path = { gear_id: owner, key };
+			// Of a measured item nothing is known by ear.
+			const query = { school: this.school === 'by_ear' ? 'equal' : this.school } as const;
 			return got(api.GET('/api/gear/{gear_id}/proof/{key}', { params: { path, query } }));
 		}
+		// What is looped is what is to be equally loud to the ear: in seconds of the reference.
+		const looped = this.school === 'by_ear' && this.loop !== null && this.pours(of, owner, key);
+		const from = this.span.origin_s;
+		const query = looped
+			? { school: this.school, from_s: from + this.loop!.start_s, to_s: from + this.loop!.end_s }
+			: { school: this.school };
 		const path = { flight_id: owner, test_id: Number(key) };
 		return got(api.GET('/api/flights/{flight_id}/tray/{test_id}', { params: { path, query } }));
 	}
@@ -220,6 +229,10 @@ class Player {
 		this.loop = loop && tidyLoop(loop, this.span.length_s);
 		this.#engine?.setLoop(this.loop ? { ...this.loop } : null);
 		this.position = this.#engine?.position ?? this.position;
+		if (this.school === 'by_ear') {
+			clearTimeout(this.#regain);
+			this.#regain = setTimeout(() => void this.#freshGains(), 300);
+		}
 	}
 
 	markLoop(end: 'start' | 'end') {
@@ -230,7 +243,12 @@ class Player {
 	}
 
 	async nextSchool() {
-		this.school = this.school === 'equal' ? 'as_set' : 'equal';
+		this.school = SCHOOLS[(SCHOOLS.indexOf(this.school) + 1) % SCHOOLS.length] ?? 'equal';
+		await this.#freshGains();
+	}
+
+	/** The gains again: of another school, or over another loop. */
+	async #freshGains() {
 		if (!this.tray) return;
 		const { of, owner_id, poured } = this.tray;
 		try {

@@ -32,7 +32,8 @@
 					class="btn btn-sm no-print shrink-0"
 					disabled={busy !== null}
 					onclick={() => hear(one)}
-					aria-label="{busy === one ? 'Looking…' : 'Hear it'}: {one.said.words}">{busy === one ? 'Looking…' : 'Hear it'}</button>
+					aria-label="{busy === one ? 'Looking…' : 'Hear it'}: {one.said.words}"
+					>{busy === one ? 'Looking…' : 'Hear it'}</button>
 			{/if}
 		</li>
 	{/each}

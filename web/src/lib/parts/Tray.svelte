@@ -5,6 +5,7 @@
 	import Repeat from '@lucide/svelte/icons/repeat';
 	import X from '@lucide/svelte/icons/x';
 	import { page } from '$app/state';
+	import { SCHOOL_NAMES, type School } from '$lib/api/client';
 	import { player } from '../audio/player.svelte';
 	import { clock } from '../audio/timeline';
 	import Lanes from './Lanes.svelte';
@@ -68,8 +69,8 @@
 				class="btn btn-sm"
 				onclick={() => player.nextSchool()}
 				title={player.tray.school_text}
-				aria-label="Level: {player.tray.school === 'equal' ? 'equal loudness' : 'as set'}">
-				{player.tray.school === 'equal' ? 'equal loudness' : 'as set'}
+				aria-label="Level: {SCHOOL_NAMES[player.tray.school as School]}">
+				{SCHOOL_NAMES[player.tray.school as School]}
 			</button>
 			<button class="btn btn-sm" aria-pressed={player.loop !== null} onclick={() => player.toggleLoop()}>
 				<Repeat size={15} />

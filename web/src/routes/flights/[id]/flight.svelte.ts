@@ -5,7 +5,13 @@ import { api, got, queries, type Flight, type Take } from '$lib/api/client';
 import { notices } from '$lib/notices.svelte';
 
 const KEY = Symbol('flight');
-type FlightPatch = { name?: string; question?: string; held?: string; link?: string; school?: 'equal' | 'as_set' };
+type FlightPatch = {
+	name?: string;
+	question?: string;
+	held?: string;
+	link?: string;
+	school?: 'equal' | 'by_ear' | 'as_set';
+};
 type ContenderPatch = {
 	name?: string;
 	is_bypass?: boolean;

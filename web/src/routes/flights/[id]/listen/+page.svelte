@@ -2,6 +2,7 @@
 	/** Listen: big tokens, lanes, loop. Made to be read from two metres and worked with one key. */
 	import Pause from '@lucide/svelte/icons/pause';
 	import Play from '@lucide/svelte/icons/play';
+	import { SCHOOL_NAMES, type School } from '$lib/api/client';
 	import { player } from '$lib/audio/player.svelte';
 	import { clock } from '$lib/audio/timeline';
 	import Empty from '$lib/parts/Empty.svelte';
@@ -55,9 +56,9 @@
 					<span>{sounding.name}</span>
 				</p>
 				<p class="text-xl mt-1 figures">
-					{here.poured.name} · {here.school === 'equal'
-						? `equal loudness, ${sounding.gain_db >= 0 ? '+' : ''}${sounding.gain_db.toFixed(1)} dB`
-						: 'as set'} · {clock(player.position)}
+					{here.poured.name} · {SCHOOL_NAMES[here.school as School]}{here.school === 'as_set'
+						? ''
+						: `, ${sounding.gain_db >= 0 ? '+' : ''}${sounding.gain_db.toFixed(1)} dB`} · {clock(player.position)}
 					{#if !sounding.lined_up}<span class="text-error"> · not lined up</span>{/if}
 				</p>
 			{/if}
@@ -80,6 +81,12 @@
 				<Token letter={take.letter} colour={take.colour} />
 				<span class="min-w-0">
 					<span class="block truncate">{take.name}</span>
+					{#if take.loudness_lufs !== null && take.loudness_phon !== null}
+						<span
+							class="block text-sm quiet figures"
+							title="As recorded, and how loud the ear finds it at equal loudness">
+							{take.loudness_lufs?.toFixed(1).replace('-', '−')} LUFS · {take.loudness_phon?.toFixed(0)} phon</span>
+					{/if}
 					{#if take.problem}<span class="block text-sm text-error">{take.problem}</span>{/if}
 				</span>
 			</button>
