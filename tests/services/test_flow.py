@@ -14,6 +14,7 @@ from sqlmodel import select
 from cata.core.measure.registry import BY_KEY
 from cata.demo.scenario import FLIGHTS, PICKUPS
 from cata.demo.shelf import SHELF
+from cata.errors import NotFound
 from cata.services.background import runner_for
 from cata.services.choice import choosing
 from cata.services.evidence import readings
@@ -23,9 +24,10 @@ from cata.services.match import accepting, findings
 from cata.services.standing import flight as standing_of
 from cata.services.takes import importing, placing, receiving
 from cata.services.takes.rows import readings_of
+from cata.services.verdict import teaching
 from cata.services.workspace import Workspace, open_workspace
-from cata.store.tables import Analysed, Reading
-from tests.conftest import SOME_FACTS, noise_file, running, write_take
+from cata.store.tables import Analysed, Heard, Reading
+from tests.conftest import SOME_FACTS, declines, noise_file, running, write_take
 
 
 def folder_of(tmp_path: Path) -> Path:
@@ -105,6 +107,50 @@ def test_the_tray_sets_equal_loudness_and_lines_up(ws: Workspace, imported: int)
     change_flight(ws, imported, FlightPatch(school="as_set"))
     assert tray.get_tray(ws, imported, test.id).school == "as_set"
     assert tray.listening_copy(ws, poured.takes[0].take_id).stat().st_size > 1000
+
+
+def test_takes_are_equal_to_the_ear_once_they_were_listened_to(ws: Workspace, imported: int) -> None:
+    test = standing_of.get_flight(ws, imported).tests[0]
+    heard = tray.get_tray(ws, imported, test.id, "by_ear")
+    # One take at two levels: what is equal in LUFS is equal to the ear.
+    gains = {take.name: take.gain_db for take in heard.takes}
+    assert gains["Birk"] - gains["Alder"] == pytest.approx(6.02, abs=0.05)
+    assert all(take.loudness_phon and 60 < take.loudness_phon < 100 for take in heard.takes)
+    with ws.writing() as session:
+        session.delete(session.get_one(Heard, heard.takes[0].take_id))
+    waiting = tray.get_tray(ws, imported, test.id, "by_ear")
+    assert "1 take still" in waiting.school_text
+    assert [one.loudness_phon is None for one in waiting.takes] == [True, False]
+    runner_for(ws).run_until_idle()
+    assert "loop" in tray.get_tray(ws, imported, test.id, "by_ear", 0.1, 0.4).school_text
+
+
+def test_drive_is_kept_among_the_readings_and_goes_with_the_cell(ws: Workspace, imported: int) -> None:
+    flight = standing_of.get_flight(ws, imported)
+    with ws.reading() as session:
+        known = readings_of(session, [take.id for take in flight.takes], ["equivalent_drive"])
+    # A plucked tone that is all there is of a test is no proof that anything is clean.
+    assert {one["equivalent_drive"].evidence for one in known.values()} <= {"played", "re-amped"}
+    assert all(one["equivalent_drive"].value or one["equivalent_drive"].refusal for one in known.values())
+    placing.place_take(ws, flight.takes[0].id, None, None)
+    runner_for(ws).run_until_idle()
+    with ws.reading() as session:
+        left = readings_of(session, [take.id for take in flight.takes], ["equivalent_drive"])
+    assert [bool(one) for one in left.values()] == [False, *[True] * (len(left) - 1)]
+
+
+def test_a_flight_says_what_it_taught(ws: Workspace, imported: int) -> None:
+    verdict = teaching.get_verdict(ws, imported)
+    assert verdict.code == "taught"
+    assert {one.said.code for one in verdict.sentences} == {"alike", "record_repeats"}
+    alike = verdict.sentences[0]
+    assert alike.proof
+    place = teaching.find_place(ws, imported, alike.proof)
+    assert 0 <= place.start_s < place.end_s
+    with declines(NotFound, "not_found"):
+        teaching.find_place(ws, imported, alike.proof.model_copy(update={"other_id": 99}))
+    empty = add_flight(ws, FlightIn(name="Empty"))
+    assert teaching.get_verdict(ws, empty).code == "nothing_yet"
 
 
 def test_readings_say_what_can_be_heard_and_what_cannot(ws: Workspace, imported: int) -> None:

@@ -34,6 +34,7 @@ PAGES = {
     "/flights/2/match": "3 takes to redo",
     "/flights/1/listen": "Birkwater Clearing",
     "/flights/1/readings": "All readings",
+    "/flights/1/verdict": "What this flight taught",
     "/choose": "comes first",
     "/workshop/loudness": "Still wanted",
 }
@@ -110,6 +111,23 @@ def test_the_demo_finds_three_faults_and_calls_nothing_else_one(browser: Browser
     page.context.close()
 
 
+@pytest.mark.parametrize(("path", "words"), [("readings", "more driven|cleaner"), ("verdict", "below|above")])
+def test_one_press_plays_the_proof_of_a_sentence(browser: Browser, demo: Server, path: str, words: str) -> None:
+    page = new_page(browser, demo.url, tapped=True)
+    open_at(page, f"/flights/1/{path}")
+    sentence = page.get_by_role("listitem").filter(has_text=re.compile(words)).first
+    name = re.match(r"(\w+ \w+) ", sentence.inner_text())
+    sentence.get_by_role("button", name=re.compile("^Hear it")).click()
+    page.wait_for_function("window.heard.some((part) => part.some((sample) => Math.abs(sample) > 1e-6))")
+    tray = page.get_by_role("region", name="The tray")
+    assert name
+    expect(tray.get_by_role("button", name=re.compile(name[1]))).to_have_attribute("aria-pressed", "true")
+    loop = tray.get_by_role("button", pressed=True).filter(has_text="–")
+    start, end = (float(part.split(":")[1]) for part in loop.inner_text().split("–"))
+    assert 2.5 < end - start < 3.5
+    page.context.close()
+
+
 def test_one_click_on_a_cell_is_enough_to_hear_it(browser: Browser, demo: Server) -> None:
     page = new_page(browser, demo.url, tapped=True)
     open_at(page, "/flights/1/plan")
@@ -133,6 +151,8 @@ def test_the_tray_plays_on_and_answers_to_keys_on_every_page(browser: Browser, d
     expect(tray.get_by_role("button", name=re.compile("Cormorant"))).to_have_attribute("aria-pressed", "true")
     page.keyboard.press("PageDown")
     expect(tray.get_by_role("button", name=re.compile("Dapplegrim"))).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("g")
+    expect(tray.get_by_role("button", name=re.compile("equal to the ear"))).to_be_visible()
     page.keyboard.press("g")
     expect(tray.get_by_role("button", name=re.compile("as set"))).to_be_visible()
     page.keyboard.press("t")

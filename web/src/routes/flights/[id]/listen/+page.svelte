@@ -83,7 +83,7 @@
 					<span class="block truncate">{take.name}</span>
 					{#if take.loudness_lufs !== null && take.loudness_phon !== null}
 						<span
-							class="block text-sm quiet figures"
+							class="block text-xs quiet figures whitespace-nowrap"
 							title="As recorded, and how loud the ear finds it at equal loudness">
 							{take.loudness_lufs?.toFixed(1).replace('-', '−')} LUFS · {take.loudness_phon?.toFixed(0)} phon</span>
 					{/if}
