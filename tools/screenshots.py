@@ -24,11 +24,6 @@ def _play(page: Page) -> None:
     page.wait_for_timeout(400)
 
 
-def _against(page: Page) -> None:
-    page.get_by_label("Against").select_option(index=1)
-    page.wait_for_timeout(800)
-
-
 def _to_chain(page: Page) -> None:
     page.evaluate("document.querySelector('#chain').scrollIntoView()")
     page.wait_for_timeout(300)
@@ -78,7 +73,8 @@ VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "match": ("/flights/2/match", "cellar", None),
     "listen": ("/flights/1/listen", "cellar", _play),
     "listen-counter": ("/flights/1/listen", "counter", _play),
-    "readings": ("/flights/1/readings", "cellar", _against),
+    "readings": ("/flights/1/readings", "cellar", None),
+    "verdict": ("/flights/1/verdict", "cellar", None),
     "brief": ("/brief", "cellar", None),
     "choose": ("/choose", "cellar", None),
     "gear": ("/gear", "cellar", None),

@@ -31,7 +31,7 @@ class CellReading(BaseModel):
 
 
 class ReadingRow(BaseModel):
-    """One reading over the takes of a test."""
+    """One reading over the takes of a test: ``spread`` between them, and from where a difference is ``noticed``."""
 
     key: str
     name: str
@@ -45,6 +45,7 @@ class ReadingRow(BaseModel):
     jnd_text: str
     repeat_text: str
     spread: float | None
+    noticed: float | None
     cells: list[CellReading]
 
 

@@ -167,6 +167,7 @@ def _row(
         jnd_text=_jnd_text(reading),
         repeat_text="" if band is None else f"±{band.sd:.{reading.decimals}f} {reading.step_unit}".strip(),
         spread=max(numbers) - min(numbers) if len(numbers) > 1 else None,
+        noticed=jnd_of(reading, sum(numbers) / len(numbers)) if numbers else None,
         cells=cells,
     )
 

@@ -15,7 +15,19 @@
 	};
 	let { flight, all, order, sortKey, falling, onsort }: Props = $props();
 	let family = $state('');
-	const rows = $derived(all.rows.filter((row) => !family || row.family === family));
+	const mine = $derived(all.rows.filter((row) => !family || row.family === family));
+	const rows = $derived(mine.filter((row) => row.cells.some((cell) => cell.text)));
+	/** What no take shows: one line each, with the reason once where it is the same for all. */
+	const unread = $derived(
+		mine
+			.filter((row) => !row.cells.some((cell) => cell.text))
+			.map((row) => ({
+				name: row.part ? `${row.name}, ${row.part}` : row.name,
+				why: [...new Set(row.cells.map((cell) => cell.refusal?.words ?? ''))].join('; ')
+			}))
+	);
+	/** Values that differ by less than can be noticed are not to catch the eye. */
+	const near = (row: ReadingRow) => row.spread !== null && row.noticed !== null && row.spread < row.noticed;
 	const families = $derived([...new Set(all.rows.map((row) => row.family))]);
 	const cellOf = (row: ReadingRow, id: number) => row.cells.find((cell) => cell.contender_id === id);
 </script>
@@ -31,10 +43,10 @@
 	</label>
 </div>
 <p class="quiet text-sm mb-2">{all.repeatability.words} Choose a reading’s name to sort the contenders by it.</p>
-<Table label="Readings">
-	<thead>
+<Table label="Readings" outside="max-h-[80vh]">
+	<thead class="sticky top-0 bg-base-100 z-20">
 		<tr>
-			<th scope="col">Reading</th>
+			<th scope="col" class="sticky left-0 bg-base-100">Reading</th>
 			<th scope="col" class="text-right">noticed from</th>
 			{#each order as id (id)}
 				{@const one = flight.contender(id)}
@@ -47,16 +59,16 @@
 	</thead>
 	<tbody>
 		{#each rows as row (row.key)}
-			<tr class="hover:bg-base-200 align-top">
+			<tr class="hover:bg-base-200 align-top {near(row) ? 'quiet' : ''}">
 				<th
 					scope="row"
-					class="font-normal min-w-52"
+					class="font-normal min-w-52 sticky left-0 bg-base-100 z-10"
 					aria-sort={sortKey === row.key ? (falling ? 'descending' : 'ascending') : undefined}>
 					<button class="text-left" onclick={() => onsort(row.key)} title={row.about}>
 						<span class="font-semibold">{row.name}</span>{row.part ? `, ${row.part}` : ''}
 						{#if sortKey === row.key}<span aria-hidden="true">{falling ? '↓' : '↑'}</span>{/if}
 					</button>
-					<span class="block text-xs quiet">{row.less} ↔ {row.more} · {row.source}</span>
+					<span class="block text-xs quiet">{row.less} ↔ {row.more}{near(row) ? ' · nothing to notice' : ''}</span>
 				</th>
 				<td class="text-right figures quiet whitespace-nowrap">{row.jnd_text}</td>
 				{#each order as id (id)}
@@ -82,3 +94,8 @@
 		{/each}
 	</tbody>
 </Table>
+{#if unread.length}
+	<ul class="text-sm quiet mt-3" aria-label="Not to be read in this test">
+		{#each unread as one (one.name)}<li><span class="font-semibold">{one.name}</span>: {one.why}</li>{/each}
+	</ul>
+{/if}
