@@ -49,7 +49,8 @@ def compare(
         return None, "", "unknown"
     difference = value - base
     jnd = jnd_of(reading, base)
-    amount = f"{difference:+.{reading.decimals}f} {reading.step_unit}".strip()
+    # Zero has no sign: -0.04 is no less than 0.04.
+    amount = f"{round(difference, reading.decimals) + 0.0:+.{reading.decimals}f} {reading.step_unit}".strip()
     if jnd is None:
         return difference, amount, "unknown"
     if abs(difference) < max(jnd, band):
