@@ -251,6 +251,7 @@ def test_one_more_take_is_asked_for_where_it_would_tell_most() -> None:
         ({"carry_limit_kg": 10}, Noted("amplifier", specs={"weight_kg": 12.0}), ["no"]),
         ({"carry_limit_kg": 10}, Noted("amplifier"), ["not known"]),
         ({"carry_limit_kg": 10}, Noted("pickup"), []),
+        ({"carry_limit_kg": 10, "must_haves": "effects loop"}, Noted("gear"), []),
         ({"loudness_limit_dba": 100}, Noted("amplifier", specs={"watts": 22.0, "power_positions": "1 W"}), ["yes"]),
         ({"loudness_limit_dba": 92}, Noted("amplifier", specs={"watts": 22.0}), ["no"]),
         ({"must_haves": "Effects loop; no piece over 18 kg"}, Noted("amplifier", specs={"effects_loop": True}),

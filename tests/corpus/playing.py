@@ -73,10 +73,10 @@ def _length(ticks: int) -> bytes:
     return bytes(out)
 
 
-def midi(notes: Sequence[Note], cents: float = 0.0) -> bytes:
-    """A MIDI file of one track for a clean guitar, tuned by so many cents."""
+def midi(notes: Sequence[Note], cents: float = 0.0, programme: int = CLEAN_GUITAR) -> bytes:
+    """A MIDI file of one track for a guitar, tuned by so many cents."""
     bend = int(8192 + 8192 * cents / 200)
-    events = [(0, bytes([0xC0, CLEAN_GUITAR])), (0, bytes([0xE0, bend & 127, bend >> 7]))]
+    events = [(0, bytes([0xC0, programme])), (0, bytes([0xE0, bend & 127, bend >> 7]))]
     for start, length, note, velocity in notes:
         events.append((int((start + LEAD_IN_S) * TICKS), bytes([0x90, note, round(velocity)])))
         events.append((int((start + length + LEAD_IN_S) * TICKS), bytes([0x80, note, 0])))
@@ -88,7 +88,9 @@ def midi(notes: Sequence[Note], cents: float = 0.0) -> bytes:
     return b"MThd" + struct.pack(">IHHH", 6, 0, 1, 480) + b"MTrk" + struct.pack(">I", len(data)) + data
 
 
-def play(phrase: str, hands: random.Random, *, cents: float = 0.0, tempo: float = 1.0) -> Floats:
+def play(
+    phrase: str, hands: random.Random, *, cents: float = 0.0, tempo: float = 1.0, programme: int = CLEAN_GUITAR
+) -> Floats:
     """One dry take at 48 kHz, a second of silence first; played anew each time."""
     pace = (1 + hands.gauss(0, 0.002)) / tempo
     notes = [
@@ -98,7 +100,7 @@ def play(phrase: str, hands: random.Random, *, cents: float = 0.0, tempo: float 
     ]  # fmt: skip
     with tempfile.TemporaryDirectory() as folder:
         score, sound = Path(folder, "take.mid"), Path(folder, "take.wav")
-        score.write_bytes(midi(notes, cents))
+        score.write_bytes(midi(notes, cents, programme))
         command = ("fluidsynth", "-ni", "-q", "-g", "0.5", "-R", "0", "-C", "0", "-r", str(RATE_HZ), "-F", str(sound))
         subprocess.run([*command, "-T", "wav", SOUNDFONT, str(score)], check=True, capture_output=True)
         dry = soundfile.read(sound)[0].mean(axis=1)

@@ -88,34 +88,35 @@ class Draws:
     def _fit(
         self, ident: int, rough: Mapping[Cell, float], moved: Mapping[Cell, float], chance: random.Random
     ) -> float:
-        drawn: dict[Cell, tuple[float, float]] = {}
+        drawn: dict[Cell, tuple[float, float, float]] = {}
         for cell in self._cells:
             found = self._value(ident, cell, rough[cell], chance)
             if found is not None:
-                drawn[cell] = (found[0] + moved[cell], found[1])
+                drawn[cell] = (found[0] + moved[cell], *found[1:])
 
         def judged(test: str, target: Target) -> float | None:
             value = drawn.get((test, key_of(target), target.against))
-            return None if value is None else fit_of(target, *value)[0]
+            return None if value is None else value[2] * fit_of(target, *value[:2])[0]
 
         total = sum(sound.weight for sound in self._need.sounds) or 1.0
         return sum(one.weight * of_sound(one, self._shelf, judged)[0] for one in self._need.sounds) / total
 
-    def _value(self, ident: int, cell: Cell, rough: float, chance: random.Random) -> tuple[float, float] | None:
-        """A value that a contender could have, and what would be noticed there."""
+    def _value(self, ident: int, cell: Cell, rough: float, chance: random.Random) -> tuple[float, float, float] | None:
+        """A value that a contender could have, what would be noticed there, and how much of its fit counts."""
         known = self._known[cell].get(ident)
         shown = self._shown[cell]
         if known is None:
             if not shown:
                 return None
             value = chance.uniform(min(shown), max(shown))
-            return value, jnd_at(self._cells[cell], value)
+            # What the others show is no bound for what nobody knows: it may be anything down to no fit at all.
+            return value, jnd_at(self._cells[cell], value), chance.random()
         value = known.value + known.sd * rough * chance.gauss(0.0, 1.0)
         if known.bound == "at_most":
             value = chance.uniform(min(*shown, value), value)
         if known.bound == "at_least":
             value = chance.uniform(value, max(*shown, value))
-        return value, known.jnd
+        return value, known.jnd, 1.0
 
 
 def _theirs(cells: Iterable[Mapping[int, Known]]) -> float:

@@ -10,7 +10,7 @@ from typing import Literal
 
 from cata.core.brief import Need
 from cata.core.gear import GearKind
-from cata.core.specs import Value, fields_of
+from cata.core.specs import FIELDS, Field, Value, fields_of
 from cata.core.workshop.loudness import USUAL_SENSITIVITY_DB, loudness
 from cata.said import Said, said
 
@@ -35,15 +35,20 @@ class Check:
 class Noted:
     """What is noted of an item; all empty where a contender is no item of the shelf."""
 
-    kind: GearKind
+    kind: str
     name: str = ""
     about: str = ""
     specs: Mapping[str, Value] = field(default_factory=dict)
 
 
+def _fields(kind: str) -> tuple[Field, ...]:
+    """What may be noted of a kind of gear; nothing of what is no kind of its own, like a whole rig."""
+    return FIELDS.get(kind, ())  # type: ignore[call-overload]
+
+
 def checks(need: Need, item: Noted) -> tuple[Check, ...]:
     """Every demand of a need that concerns an item of this kind."""
-    known = {one.key for one in fields_of(item.kind)}
+    known = {one.key for one in _fields(item.kind)}
     found = []
     if need.carry_limit_kg is not None and "weight_kg" in known:
         found.append(_weight(item, need.carry_limit_kg))
@@ -85,9 +90,9 @@ def _demand(item: Noted, demand: str) -> Check | None:
     """Whether an item has what a demand in words asks for; None where it is none of its kind's business."""
     if weighed := WEIGHED.search(demand):
         kg = float(weighed.group(1).replace(",", ".")) * (0.001 if weighed.group(2).lower() == "g" else 1.0)
-        return _weight(item, kg) if any(one.key == "weight_kg" for one in fields_of(item.kind)) else None
+        return _weight(item, kg) if any(one.key == "weight_kg" for one in _fields(item.kind)) else None
     wanted = _words(demand)
-    for one in fields_of(item.kind):
+    for one in _fields(item.kind):
         value = item.specs.get(one.key)
         if one.type == "flag" and wanted >= _words(one.name):
             return _answered(demand, "not known" if value is None else "yes" if value else "no")

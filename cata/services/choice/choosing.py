@@ -9,7 +9,6 @@ from cata.core.choose.checks import Noted, checks
 from cata.core.choose.ranking import Candidate, Flown, Ranked, rank, shelf_of
 from cata.core.choose.takes import Scatter, TakeReadings, Test
 from cata.core.choose.told import one_more_take
-from cata.core.gear import GearKind
 from cata.core.measure.results import Results
 from cata.core.money import show_price
 from cata.said import Said, said
@@ -65,8 +64,7 @@ def _readings(test: str, sound: str, results: Results) -> TakeReadings:
 
 
 def _noted(item: Gear | None, kind: str) -> Noted:
-    known: GearKind = kind  # type: ignore[assignment]
-    return Noted(known) if item is None else Noted(item.kind, item.name, item.about, item.specs)  # type: ignore[arg-type]
+    return Noted(kind) if item is None else Noted(item.kind, item.name, item.about, item.specs)
 
 
 def flown(session: Session, flight: Flight, tests: list[Column], need: Need) -> Flown:
