@@ -1,4 +1,4 @@
-"""Fit, ranking and certainty; knobs, prices and names."""
+"""Fit, ranking and certainty."""
 
 from __future__ import annotations
 
@@ -20,12 +20,7 @@ from cata.core.choose.fit import Fit, fit, judge
 from cata.core.choose.ranking import Candidate, Flown, rank, shelf_of
 from cata.core.choose.takes import Known, Scatter, Shelf, TakeReadings, Test
 from cata.core.choose.told import one_more_take
-from cata.core.gear import Control, read_position, show_position
 from cata.core.measure.outcome import Bound
-from cata.core.money import show_price
-from cata.core.names import find_grid, place
-from cata.errors import Invalid
-from tests.conftest import declines
 
 SOUND = Sound(key="x", name="X", targets=[Target(reading="crest_db", low=10, high=14, weight=1)])
 KEYS = ("crest_db", "harshness_db", "level_spread_db", "tilt_db_per_oct")
@@ -280,64 +275,6 @@ def test_targets_must_name_a_reading_and_be_in_order() -> None:
     with pytest.raises(ValidationError, match="needs one of its parts"):
         Target(reading="regions_db", low=1)
     assert all(sound.as_sound().targets for sound in SOUNDS)
-
-
-CLOCK = Control(key="k", name="Gain", scale="clock")
-SWITCH = Control(key="s", name="Pickup", scale="labels", labels=("bridge", "both", "neck"))
-
-
-@pytest.mark.parametrize(
-    ("control", "text", "position"),
-    [(CLOCK, "7:00", 0.0), (CLOCK, "12:00", 0.5), (CLOCK, "5:00", 1.0), (CLOCK, "2:30", 0.75), (CLOCK, "7", 0.7),
-     (CLOCK, "35 %", 0.35), (CLOCK, "4,5", 0.45), (SWITCH, "Both", 0.5)],
-)  # fmt: skip
-def test_a_position_is_read_as_people_write_it(control: Control, text: str, position: float) -> None:
-    assert read_position(control, text) == pytest.approx(position)
-
-
-@pytest.mark.parametrize("text", ["6:00", "11", "120 %", "loud", "", "12:75", "-1"])
-def test_a_position_that_the_knob_does_not_have_is_refused(text: str) -> None:
-    with declines(Invalid, "bad_position"):
-        read_position(CLOCK, text)
-
-
-@given(st.integers(0, 120))
-def test_a_clock_face_is_shown_as_it_was_typed(five_minutes: int) -> None:
-    text = show_position(CLOCK, five_minutes / 120)
-    assert read_position(CLOCK, text) == pytest.approx(five_minutes / 120)
-
-
-def test_prices_and_percent_are_shown_with_their_units() -> None:
-    assert show_price(115000, "EUR") == "1,150.00 EUR"
-    assert show_position(Control(key="p", name="P", scale="percent"), 0.55) == "55 %"
-    assert show_position(Control(key="p", name="P"), 0.45) == "4.5"
-
-
-@pytest.mark.parametrize(
-    ("names", "contenders", "tests"),
-    [
-        (["alder - soft chords.wav", "alder - riff.flac", "birk - soft chords.mp3", "birk - riff.wav"], 2, 2),
-        (["Alder/riff.wav", "Alder/lead.wav", "Birk/riff.wav", "Birk/lead.wav"], 2, 2),
-        (["2024_alder_riff_take1.wav", "2024_birk_riff_take2.wav", "2024_alder_lead_take3.wav"], 2, 2),
-        (["alder.wav", "birk.wav"], 2, 1),
-    ],
-)
-def test_rows_and_columns_are_found_in_names(names: list[str], contenders: int, tests: int) -> None:
-    grid = find_grid(names)
-    assert (len(grid.contenders), len(grid.tests)) == (contenders, tests)
-    assert len(set(grid.cells)) == len(names)
-
-
-@given(st.lists(st.text(max_size=30), min_size=1, max_size=12))
-def test_any_names_give_one_cell_each(names: list[str]) -> None:
-    grid = find_grid(names)
-    assert len(set(grid.cells)) == len(names)
-
-
-def test_a_file_goes_to_the_cell_its_name_speaks_for() -> None:
-    found = place("Recordings/ALDER_softchords_03.wav", ["Alder", "Birk"], ["Soft chords", "Chords", "Riff"])
-    assert (found.contender, found.test) == (0, 0)
-    assert place("holiday.wav", ["Alder", "Birk"], ["Riff", "Lead"]).contender is None
 
 
 def test_choosing_needs_no_numerical_library() -> None:
