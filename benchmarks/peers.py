@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -50,3 +51,37 @@ def cata_full(path: Path) -> Any:
     from cata.media.decode import decode
 
     return analyse(decode(path).clip)
+
+
+def cata_grain(path: Path) -> Any:
+    """The grain of a take that was decoded and split for its readings."""
+    from cata.core.drive.grain import grain_of
+
+    return grain_of(_material(path))
+
+
+def cata_ladder(path: Path) -> Any:
+    """The ladder that a test's cleanest take gives."""
+    from cata.core.drive.ladder import ladder_of
+    from cata.core.resample import downsample
+
+    return ladder_of(downsample(_material(path).work.carrier, 2))
+
+
+def cata_hearing(path: Path) -> Any:
+    """Loudness over time at three levels, both channels, as it is kept of a take."""
+    from cata.core.hearing.by_ear import OFFSETS_DB
+    from cata.core.hearing.zwicker import loudness_sone, third_octaves
+
+    levels = [third_octaves(channel) for channel in _material(path).work.distinct]
+    power = 10 * np.log10(np.mean([10 ** (one / 10) for one in levels], axis=0))
+    return [loudness_sone(power, offset) for offset in OFFSETS_DB]
+
+
+@cache
+def _material(path: Path) -> Any:
+    from cata.core.measure.material import Material
+    from cata.media.decode import decode
+
+    material = Material(decode(path).clip)
+    return material if material.reduced is not None else None

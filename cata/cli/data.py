@@ -36,7 +36,7 @@ def import_folder(
     with opened(data_dir) as workspace:
         result = run_import(workspace, folder, lambda path, text: typer.echo(f"  {path.name}: {text}"))
         typer.echo(f"{result.taken} taken, {len(result.refused)} refused. Reading the takes ...")
-        runner_for(workspace).run_until_idle()
+        runner_for(workspace).run_until_idle(lasting=False)
     typer.echo(f"Done: flight {result.flight_id}. Start `cata serve` to see it.")
     if result.refused:
         raise typer.Exit(EXIT_REFUSED)

@@ -27,7 +27,7 @@ Flight = Annotated[int, typer.Argument(help="Number of the flight.")]
 def flight_verdict(flight: Flight, as_json: AsJson = False, data_dir: DataDir = None) -> None:
     """What a flight taught, in at most ten sentences; takes that wait are read first."""
     with opened(data_dir) as workspace:
-        runner_for(workspace).run_until_idle()
+        runner_for(workspace).run_until_idle(lasting=False)
         verdict = get_verdict(workspace, flight)
     if as_json:
         typer.echo(verdict.model_dump_json(indent=2))
@@ -41,7 +41,7 @@ def flight_verdict(flight: Flight, as_json: AsJson = False, data_dir: DataDir = 
 def flight_audit(flight: Flight, as_json: AsJson = False, data_dir: DataDir = None) -> None:
     """What the audit found: the take, the rule, how grave and how sure it is, and why; what waits is read first."""
     with opened(data_dir) as workspace:
-        runner_for(workspace).run_until_idle()
+        runner_for(workspace).run_until_idle(lasting=False)
         found = told_findings(workspace, flight)
     if as_json:
         typer.echo(json.dumps([one.model_dump() for one in found], indent=2))

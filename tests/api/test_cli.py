@@ -111,3 +111,25 @@ def test_a_test_file_is_written_and_a_device_read_from_its_return(tmp_path: Path
     assert wrong.exit_code == 2
     assert runner.invoke(app, ["testfile", str(tmp_path / "no" / "dir.wav")]).exit_code == 2
     assert runner.invoke(app, ["testfile", str(sent), "--rate", "22050"]).exit_code == 2
+
+
+def test_a_flight_tells_its_verdict_and_its_audit(tmp_path: Path) -> None:
+    folder, data = tmp_path / "Two of a kind", ["--data-dir", str(tmp_path / "data")]
+    folder.mkdir()
+    for name, hz in (("Alder", 220.0), ("Birk", 220.0 * 2 ** (40 / 1200)), ("Corm", 220.0)):
+        write_take(folder / f"{name} - riff.wav", hz=hz)
+        write_take(folder / f"{name} - lead.wav", hz=440.0)
+    assert runner.invoke(app, ["import", str(folder), *data]).exit_code == 0
+    found = json.loads(runner.invoke(app, ["flight", "audit", "1", "--json", *data]).stdout)
+    grave = [
+        [f[key] for key in ("rule", "severity", "contender", "test", "sure")] for f in found if f["sure"] != "note"
+    ]
+    assert grave == [["other_tuning", "fault", "Birk", "Riff", "sure"]]
+    assert all(one["text"] for one in found)
+    verdict = json.loads(runner.invoke(app, ["flight", "verdict", "1", "--json", *data]).stdout)
+    assert verdict["code"] == "taught"
+    assert "Alder and Corm" in verdict["sentences"][0]["said"]["words"]
+    told = runner.invoke(app, ["flight", "verdict", "1", *data]).stdout
+    assert "  1. Alder and Corm differ by nothing you can trust" in told
+    assert "fault  Birk / Riff" in runner.invoke(app, ["flight", "audit", "1", *data]).stdout
+    assert runner.invoke(app, ["flight", "verdict", "7", *data]).exit_code == 2
