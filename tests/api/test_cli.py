@@ -121,15 +121,15 @@ def test_a_flight_tells_its_verdict_and_its_audit(tmp_path: Path) -> None:
         write_take(folder / f"{name} - lead.wav", hz=440.0)
     assert runner.invoke(app, ["import", str(folder), *data]).exit_code == 0
     found = json.loads(runner.invoke(app, ["flight", "audit", "1", "--json", *data]).stdout)
-    grave = [
-        [f[key] for key in ("rule", "severity", "contender", "test", "sure")] for f in found if f["sure"] != "note"
-    ]
+    keys = ("rule", "severity", "contender", "test", "sure")
+    grave = [[one[key] for key in keys] for one in found if one["sure"] != "note"]
     assert grave == [["other_tuning", "fault", "Birk", "Riff", "sure"]]
     assert all(one["text"] for one in found)
     verdict = json.loads(runner.invoke(app, ["flight", "verdict", "1", "--json", *data]).stdout)
-    assert verdict["code"] == "taught"
-    assert "Alder and Corm" in verdict["sentences"][0]["said"]["words"]
+    words = [one["said"]["words"] for one in verdict["sentences"]]
+    assert "Alder and Corm differ by nothing you can trust in 2 of 2 tests." in words
+    assert "Alder and Birk differ by nothing you can trust in the one test they share." in words
     told = runner.invoke(app, ["flight", "verdict", "1", *data]).stdout
-    assert "  1. Alder and Corm differ by nothing you can trust" in told
+    assert all(one in told for one in words)
     assert "fault  Birk / Riff" in runner.invoke(app, ["flight", "audit", "1", *data]).stdout
     assert runner.invoke(app, ["flight", "verdict", "7", *data]).exit_code == 2

@@ -141,7 +141,8 @@ def _alike(contenders: Sequence[Priced], tests: Sequence[Tested], scatter: Mappi
             saving = dear.price_minor - cheap.price_minor
             prices = [show_price(one.price_minor or 0, one.currency) for one in (cheap, dear)]
             who = f"{cheap.name} ({prices[0]}) and {dear.name} ({prices[1]})"
-        words = f"{who} differ by nothing you can trust in {len(held)} of {both[pair]} tests."
+        where = f"{len(held)} of {both[pair]} tests" if both[pair] > 1 else "the one test they share"
+        words = f"{who} differ by nothing you can trust in {where}."
         numbers: dict[str, Number] = {"contender": cheap.ident, "other": dear.ident, "saving_minor": saving}
         taught = Taught(Said("alike", words, numbers), held[0].ident, tuple(test.ident for test in held))
         found.append((saving, taught))
