@@ -130,7 +130,8 @@ def _of_readings(take: Taken, others: Sequence[Taken], scatter: Mapping[str, Sca
         if mine is None or not values:
             continue
         middle = median(values.values())
-        jnd = jnd_of(reading, middle) or 0.0
+        # A share of nothing is nothing: there the usual scatter stands in.
+        jnd = jnd_of(reading, middle) or reading.scatter or 1.0
         known = take.results.bands.get(key, 0.0)
         sure = sureness(mine - middle, jnd, scatter.get(name), reading.scatter or jnd, len(values), known)
         if sure:
