@@ -49,6 +49,7 @@ class Draws:
         self._cells: dict[Cell, Target] = {(test, key_of(target), target.against): target for test, target in asked}
         self._shown = {cell: shelf.values(cell[0], target) for cell, target in self._cells.items()}
         known = {cell: self._found(cell, target) for cell, target in self._cells.items()}
+        self._common = {cell: _common_sd(target, known[cell]) for cell, target in self._cells.items()}
         share = _theirs(known.values())
         self._known = {cell: _towards_the_middle(mine, share) for cell, mine in known.items()}
 
@@ -64,8 +65,7 @@ class Draws:
         ahead = dict.fromkeys(self._idents, 0.0)
         for _ in range(DRAWS):
             rough = {cell: self._roughness(cell, common) for cell in self._cells}
-            # What the phrase does, it does to all takes of a test.
-            moved = {cell: slack_of(target) * common.gauss(0, 1) for cell, target in self._cells.items()}
+            moved = {cell: sd * common.gauss(0, 1) for cell, sd in self._common.items()}
             scores = {}
             for ident in self._idents:
                 low, high = others[ident]
@@ -117,6 +117,13 @@ class Draws:
         if known.bound == "at_least":
             value = chance.uniform(value, max(*shown, value))
         return value, known.jnd, 1.0
+
+
+def _common_sd(target: Target, known: Mapping[int, Known]) -> float:
+    """What moves all takes of a test together: the phrase, or how the reference happened to be played."""
+    if target.against:
+        return fmean(one.sd for one in known.values()) if known else 0.0
+    return slack_of(target)
 
 
 def _theirs(cells: Iterable[Mapping[int, Known]]) -> float:

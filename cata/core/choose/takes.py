@@ -126,8 +126,7 @@ class Shelf:
             base, against = self._base(test, key)
             if base is None:
                 return None
-            # The reference was played too.
-            value, sd = value - base, hypot(sd, sd)
+            value -= base
         return Known(value, sd, freedom, jnd, bound, against)
 
     def values(self, test: str, target: Target) -> list[float]:
@@ -145,5 +144,4 @@ class Shelf:
     def _sd(self, take: TakeReadings, target: Target, jnd: float) -> tuple[float, float]:
         key = key_of(target)
         scatter = self._scatter.get(key) or Scatter(BY_KEY[target.reading].scatter or jnd)
-        parts = (scatter.sd, take.bands.get(key, 0.0) / BAND_SDS, HEARD_SHARE * jnd)
-        return hypot(*parts), scatter.freedom
+        return max(hypot(scatter.sd, take.bands.get(key, 0.0) / BAND_SDS), HEARD_SHARE * jnd), scatter.freedom

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from cata.said import Said
 
@@ -10,12 +10,12 @@ from cata.said import Said
 class Proof(BaseModel):
     """What lets a sentence be heard: two contenders of a test, and what of them shows it."""
 
-    test_id: int
-    contender_id: int
-    other_id: int
-    reading: str
-    low_hz: float = 0.0
-    high_hz: float = 0.0
+    test_id: int = Field(ge=0, le=2**53)
+    contender_id: int = Field(ge=0, le=2**53)
+    other_id: int = Field(ge=0, le=2**53)
+    reading: str = Field(max_length=40)
+    low_hz: float = Field(default=0.0, ge=0, le=24_000)
+    high_hz: float = Field(default=0.0, ge=0, le=24_000)
 
 
 class SentenceView(BaseModel):
