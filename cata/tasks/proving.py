@@ -10,7 +10,7 @@ import soxr
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio
 from cata.core.drive.of_test import shifted
 from cata.core.measure.material import HALF_RATE_HZ, Material
-from cata.core.taught.places import Shown, place_of
+from cata.core.taught.places import SHOWN_BY, place_of
 from cata.media.decode import Limits, decode
 from cata.tasks.desk import Desk
 from cata.tasks.shape import Task
@@ -18,12 +18,12 @@ from cata.tasks.shape import Task
 
 @dataclass(frozen=True)
 class ToProve:
-    """The listening copies of two takes, how much later the second one plays, and what is to be shown in which band."""
+    """Two listening copies, how much later the second one plays, and the reading to be shown, in which band."""
 
     copy: str
     other: str
     lag_s: float
-    shown: Shown
+    reading: str
     low_hz: float = 0.0
     high_hz: float = 0.0
 
@@ -31,7 +31,7 @@ class ToProve:
 def prove(wish: ToProve, desk: Desk) -> tuple[float, float]:
     """Start and end in seconds of the first take."""
     take, other = (_carrier(name, desk) for name in (wish.copy, wish.other))
-    return place_of(take, shifted(other, wish.lag_s), wish.shown, wish.low_hz, wish.high_hz)
+    return place_of(take, shifted(other, wish.lag_s), SHOWN_BY.get(wish.reading, "playing"), wish.low_hz, wish.high_hz)
 
 
 def _carrier(name: str, desk: Desk) -> Audio:

@@ -23,13 +23,17 @@ UNITS = {"equivalent_drive": "points", "level_spread_db": "dB", "sustain": "dB/s
          "noise_floor_dbfs": "dB"}  # fmt: skip
 
 
-def told(one: Difference, takes: Sequence[Taken]) -> Said:
-    """A difference as a sentence; ``code`` is its reading and way, "tone_more" for instance."""
+def told(one: Difference, takes: Sequence[Taken], end: str = "") -> Said:
+    """A difference as a sentence; ``code`` is its reading and way, "tone_more" for instance.
+
+    ``end`` says where and how surely it holds; without it, how sure it is in these takes.
+    """
     names = {take.ident: take.name for take in takes}
     more = one.amount > 0
     than = names[one.other] if len([take for take in takes if not take.is_bypass]) == 2 else "the others"
     numbers: dict[str, Number] = {
-        "contender": one.ident, "other": one.other, "amount": one.amount, "audible": one.audible, "sure": one.sure,
+        "contender": one.ident, "other": one.other, "reading": one.reading,
+        "amount": one.amount, "audible": one.audible, "sure": one.sure,
         "low_hz": one.low_hz, "high_hz": one.high_hz,
     }  # fmt: skip
     code = f"{one.reading}_{'more' if more else 'less'}"
@@ -42,7 +46,7 @@ def told(one: Difference, takes: Sequence[Taken]) -> Said:
         words = f"{names[one.ident]} {WORDS[one.reading][more]} than {than}, by {amount}"
         if one.reading == "equivalent_drive":
             words += _drive(one, takes)
-    return Said(code, f"{words}: {one.sure}.", numbers)
+    return Said(code, f"{words}{end or f': {one.sure}'}.", numbers)
 
 
 def _drive(one: Difference, takes: Sequence[Taken]) -> str:
@@ -81,7 +85,9 @@ def told_alike(pairs: Sequence[tuple[int, int]], takes: Sequence[Taken]) -> list
             break
         *first, last = (names[ident] for ident in group)
         words = f"{', '.join(first)} and {last}: no difference you can trust."
-        found.append(Said("alike", words, {"contender": group[0], "other": group[-1], "count": len(group)}))
+        found.append(
+            Said("alike", words, {"contender": group[0], "other": group[-1], "reading": "alike", "count": len(group)})
+        )
         left = [ident for ident in left if ident not in group]
     return found
 

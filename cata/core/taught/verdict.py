@@ -95,20 +95,16 @@ def _over_tests(tests: Sequence[Tested], scatter: Mapping[str, Scatter], but: Co
         test, best = max(group, key=lambda pair: pair[1].weight)
         held = {one.ident for one, _ in group}
         asked = [one for one in tests if any(take.ident == best.ident for take in one.takes)]
-        sentence = told(best, test.takes)
-        also = _held(test, len(held), len(asked))
-        words = sentence.words.removesuffix(": sure.") + also + "."
-        found.append(Taught(Said(sentence.code, words, sentence.numbers), test.ident, tuple(sorted(held))))
+        sentence = told(best, test.takes, _held(test, len(held), len(asked)))
+        found.append(Taught(sentence, test.ident, tuple(sorted(held))))
     return found
 
 
 def _held(best: Tested, held: int, asked: int) -> str:
-    """In how many of the tests in which it was played a difference holds."""
+    """In how many of the tests in which it was played a difference is sure; in others it may be there too."""
     if asked < 2:
         return ""
-    if held == 1:
-        return f" in {best.name}, not in the other tests"
-    return f" in {best.name}; so it is in {'all' if held == asked else f'{held} of'} {asked} tests"
+    return f" in {best.name}: sure in {'all' if held == asked else f'{held} of'} {asked} tests"
 
 
 def _where(one: Difference) -> str:
@@ -143,7 +139,12 @@ def _alike(contenders: Sequence[Priced], tests: Sequence[Tested], scatter: Mappi
             who = f"{cheap.name} ({prices[0]}) and {dear.name} ({prices[1]})"
         where = f"{len(held)} of {both[pair]} tests" if both[pair] > 1 else "the one test they share"
         words = f"{who} differ by nothing you can trust in {where}."
-        numbers: dict[str, Number] = {"contender": cheap.ident, "other": dear.ident, "saving_minor": saving}
+        numbers: dict[str, Number] = {
+            "contender": cheap.ident,
+            "other": dear.ident,
+            "reading": "alike",
+            "saving_minor": saving,
+        }
         taught = Taught(Said("alike", words, numbers), held[0].ident, tuple(test.ident for test in held))
         found.append((saving, taught))
     return [taught for _, taught in sorted(found, key=lambda pair: -pair[0])][:3]

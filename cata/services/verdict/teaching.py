@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from sqlmodel import Session, col, select
 
 from cata.core.choose.takes import Scatter
-from cata.core.taught.differences import Difference, Taken, alike, differences
+from cata.core.taught.differences import Taken, alike, differences
 from cata.core.taught.sentences import told, told_alike
 from cata.core.taught.verdict import Priced, Tested, verdict
 from cata.errors import NotFound
@@ -15,27 +15,24 @@ from cata.said import Said
 from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
 from cata.services.match.repeating import flight_repeats
+from cata.services.match.worst import worst_findings
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.verdict.views import DifferencesView, PlaceView, Proof, SentenceView, VerdictView
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Alignment, Finding, Flight, Take, Test
+from cata.store.tables import Alignment, Flight, Take, Test
 from cata.tasks.proving import PROVE, ToProve
 
-SHOWN = {"tone": "band", "sustain": "decay", "noise_floor_dbfs": "rest"}
 
-
-def _taken(session: Session, test_id: int) -> tuple[Taken, ...]:
+def _taken(session: Session, test: Test) -> tuple[Taken, ...]:
     """The takes of a test that need not be recorded again."""
-    placed = placed_takes(session, test_id)
+    worst = worst_findings(session, test.flight_id)
+    placed = placed_takes(session, test.id or 0)
     idents = [take.id or 0 for take, _ in placed]
-    spoilt = set(
-        session.exec(select(Finding.take_id).where(col(Finding.take_id).in_(idents), Finding.severity == "fault"))
-    )
     readings = readings_of(session, idents)
     return tuple(
         Taken(contender.id or 0, contender.name, readings[take.id or 0], contender.is_bypass)
         for take, contender in placed
-        if take.id not in spoilt
+        if worst.get(take.id or 0) != "fault"
     )
 
 
@@ -44,22 +41,16 @@ def _scatter(session: Session, flight_id: int) -> tuple[Mapping[str, Scatter], S
     return {key: Scatter(one.sd, one.freedom) for key, one in repeats.bands.items()}, repeats.said
 
 
-def _sentence(test_id: int, one: Difference, takes: tuple[Taken, ...]) -> SentenceView:
-    proof = Proof(test_id=test_id, contender_id=one.ident, other_id=one.other, reading=one.reading,
-                  low_hz=one.low_hz, high_hz=one.high_hz)  # fmt: skip
-    return SentenceView(said=told(one, takes), proof=proof, holds_in=[test_id])
-
-
 def _proof_of(said: Said, test_id: int | None) -> Proof | None:
     """The proof that a sentence carries in its numbers."""
     numbers = said.numbers
-    if test_id is None or "contender" not in numbers or "other" not in numbers:
+    if test_id is None or "reading" not in numbers:
         return None
     return Proof(
         test_id=test_id,
         contender_id=int(numbers["contender"]),
         other_id=int(numbers["other"]),
-        reading=said.code.rsplit("_", 1)[0] if "_" in said.code else said.code,
+        reading=str(numbers["reading"]),
         low_hz=float(numbers.get("low_hz", 0.0)),
         high_hz=float(numbers.get("high_hz", 0.0)),
     )
@@ -71,13 +62,16 @@ def get_differences(ws: Workspace, flight_id: int, test_id: int) -> DifferencesV
         test = require(session, Test, test_id)
         if test.flight_id != flight_id:
             raise NotFound("test in this flight", test_id)
-        takes = _taken(session, test_id)
+        takes = _taken(session, test)
         scatter, repeats = _scatter(session, flight_id)
-    same = told_alike(alike(takes, scatter), takes)
+
+    def view(said: Said) -> SentenceView:
+        return SentenceView(said=said, proof=_proof_of(said, test_id), holds_in=[test_id])
+
     return DifferencesView(
         test_id=test_id,
-        differences=[_sentence(test_id, one, takes) for one in differences(takes, scatter)],
-        alike=[SentenceView(said=one, proof=_proof_of(one, test_id), holds_in=[test_id]) for one in same],
+        differences=[view(told(one, takes)) for one in differences(takes, scatter)],
+        alike=[view(one) for one in told_alike(alike(takes, scatter), takes)],
         repeats=repeats,
     )
 
@@ -86,9 +80,7 @@ def get_verdict(ws: Workspace, flight_id: int) -> VerdictView:
     """What a flight taught."""
     with ws.reading() as session:
         flight = require(session, Flight, flight_id)
-        tests = [
-            Tested(test.id or 0, test.name, _taken(session, test.id or 0)) for test in tests_of(session, flight_id)
-        ]
+        tests = [Tested(test.id or 0, test.name, _taken(session, test)) for test in tests_of(session, flight_id)]
         contenders = [
             Priced(one.id, one.name, one.price_minor, one.currency, one.is_bypass)
             for one in contender_views(session, flight_id)
@@ -118,8 +110,7 @@ def find_place(ws: Workspace, flight_id: int, proof: Proof) -> PlaceView:
             raise NotFound("take of this proof", proof.contender_id)
         copies = [ws.inside(ws.vault.copy_path(take.digest)) for take in pair if take]
         lags = _lags(session, [take for take in pair if take])
-    shown = SHOWN.get(proof.reading, "playing")
-    wish = ToProve(copies[0], copies[1], lags[1] - lags[0], shown, proof.low_hz, proof.high_hz)  # type: ignore[arg-type]
+    wish = ToProve(copies[0], copies[1], lags[1] - lags[0], proof.reading, proof.low_hz, proof.high_hz)
     start, end = ws.ask(PROVE, wish)
     return PlaceView(start_s=round(start, 3), end_s=round(end, 3))
 
