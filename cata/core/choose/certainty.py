@@ -18,7 +18,7 @@ from cata.core.choose.fit import fit_of, of_sound
 from cata.core.choose.takes import Known, Shelf, jnd_at, key_of, slack_of
 
 DRAWS = 400
-MOST_DRAWN = 16
+MOST_DRAWN = 8
 """Contenders that are drawn, from the first on: those further down would not come first."""
 LEVEL = 1e-9
 Cell = tuple[str, str, str]

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import median
-from typing import Literal
+from typing import Literal, get_args
 
 School = Literal["equal", "by_ear", "as_set"]
+SCHOOLS: tuple[School, ...] = get_args(School)
 
 CEILING_DBTP = -1.0
 """No take may exceed this after its gain (headroom for the converter of any listener)."""

@@ -32,11 +32,12 @@ def candidates(
 ) -> list[Candidate]:
     """The contenders with the readings of their takes; prices in another currency count as unknown."""
     takes: dict[int, list[TakeReadings]] = {contender.id: [] for contender in contenders}
+    names = _names(tests)
     for test in tests:
         placed = placed_takes(session, test.id or 0)
         readings = readings_of(session, [take.id or 0 for take, _ in placed])
         for take, contender in placed:
-            takes[contender.id or 0].append(_readings(test.name, test.sound, readings[take.id or 0]))
+            takes[contender.id or 0].append(_readings(names[test.id or 0], test.sound, readings[take.id or 0]))
     wanted = [one.gear_id for one in contenders if one.gear_id is not None]
     items = {item.id: item for item in session.exec(select(Gear).where(col(Gear.id).in_(wanted))).all()}
     return [
@@ -50,6 +51,15 @@ def candidates(
         )
         for one in contenders
     ]
+
+
+def _names(tests: list[Column]) -> dict[int, str]:
+    """What each test is called; those that are called alike by their number in the flight too."""
+    all_names = [test.name for test in tests]
+    return {
+        test.id or 0: test.name if all_names.count(test.name) == 1 else f"{test.name} ({number})"
+        for number, test in enumerate(tests, start=1)
+    }
 
 
 def _readings(test: str, sound: str, results: Results) -> TakeReadings:
@@ -69,11 +79,12 @@ def _noted(item: Gear | None, kind: str) -> Noted:
 
 def flown(session: Session, flight: Flight, tests: list[Column], need: Need) -> Flown:
     """What a flight adds to its contenders: tests, repeatability, and what the shelf's items of its kind cost."""
+    names = _names(tests)
     repeats = flight_repeats(session, flight.id or 0).bands
     items = session.exec(select(Gear.id).where(Gear.kind == flight.link)).all()
     cheapest = (best_price(prices) for prices in prices_of(session, [ident or 0 for ident in items]).values())
     return Flown(
-        tests=tuple(Test(test.name, test.sound) for test in tests),
+        tests=tuple(Test(names[test.id or 0], test.sound) for test in tests),
         scatter={key: Scatter(one.sd, one.freedom) for key, one in repeats.items()},
         prices_minor=tuple(one.price_minor for one in cheapest if one is not None and one.currency == need.currency),
     )

@@ -9,9 +9,10 @@ from sqlmodel import Session, col, delete, select
 from cata.core.measure.of_flights import EQUIVALENT_DRIVE, FLIGHT_READINGS
 from cata.core.measure.results import Result, Results, as_kept
 from cata.services.match.audits import OF_DRIVE, due_of, is_stale, takes_of, to_compare
+from cata.services.match.worst import worst_findings
 from cata.services.takes.rows import readings_of
 from cata.services.workspace import Workspace
-from cata.store.tables import Alignment, Audited, Finding, Flight, Reading, Take
+from cata.store.tables import Alignment, Audited, Flight, Reading, Take
 from cata.tasks import drives as tasks
 from cata.tasks.shape import Due, Duty
 
@@ -23,9 +24,7 @@ def _payload(ws: Workspace, session: Session, due: Due) -> tuple[tasks.ToDrive, 
     takes = takes_of(session, due)
     idents = [take.id or 0 for take, _ in takes]
     readings = readings_of(session, idents, ("plr_db",))
-    spoilt = set(
-        session.exec(select(Finding.take_id).where(col(Finding.take_id).in_(idents), Finding.severity == "fault"))
-    )
+    worst = worst_findings(session, due.flight_id)
     lags: dict[int, float | None] = {}
     if session.get_one(Flight, due.flight_id).link not in BEFORE_THE_SIGNAL:
         exact = select(Alignment.take_id, Alignment.lag_s).where(col(Alignment.take_id).in_(idents), Alignment.exact)
@@ -34,7 +33,7 @@ def _payload(ws: Workspace, session: Session, due: Due) -> tuple[tasks.ToDrive, 
         tasks.ToDrive(
             to_compare(ws, take, contender.name, readings[take.id or 0]),
             contender.is_bypass,
-            take.id in spoilt,
+            worst.get(take.id or 0) == "fault",
             lags.get(take.id or 0),
         )
         for take, contender in takes

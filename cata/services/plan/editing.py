@@ -6,6 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlmodel import Session
 
 from cata.core.gear import Control, read_position
+from cata.core.match.gains import SCHOOLS
 from cata.core.plan.blocks import BLOCK, SET, Options, PlannedTest, set_tests
 from cata.core.plan.chain import (
     Chain,
@@ -22,8 +23,6 @@ from cata.services.plan.views import (
 )
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Contender, Flight, Gear, Test
-
-TRAY_SCHOOLS = ("equal", "by_ear", "as_set")
 
 
 class BlockIn(BaseModel):
@@ -145,7 +144,7 @@ def set_rule(ws: Workspace, flight_id: int, rule: RuleIn) -> PlanView:
     with ws.acting(f"House rule: {question.name}") as session:
         flight = require(session, Flight, flight_id)
         flight.rules = flight.rules | {rule.question: rule.school}
-        if rule.question == "level" and rule.school in TRAY_SCHOOLS:
+        if rule.question == "level" and rule.school in SCHOOLS:
             flight.school = rule.school
         session.add(flight)
     return get_plan(ws, flight_id)

@@ -30,8 +30,6 @@ from cata.services.plan.views import (
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Contender, Flight, Test
 
-TRAY_SCHOOLS = ("equal", "by_ear", "as_set")
-
 
 def get_plan(ws: Workspace, flight_id: int) -> PlanView:
     """The plan of a flight."""
