@@ -52,7 +52,9 @@ class Control(BaseModel):
     @classmethod
     def _labelled_is_no_knob(cls, given: Any) -> Any:
         if isinstance(given, dict) and given.get("scale") == "labels" and given.get("kind", "knob") == "knob":
-            return given | {"kind": "switch" if len(given.get("labels", ())) == 2 else "selector"}
+            labels = given.get("labels")  # not yet checked: anything that was sent
+            two = isinstance(labels, list | tuple) and len(labels) == 2
+            return given | {"kind": "switch" if two else "selector"}
         return given
 
     @model_validator(mode="after")

@@ -8,6 +8,7 @@ import io
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from cata.core.gear import Control
 from cata.core.money import read_price, show_price
@@ -176,6 +177,8 @@ def test_a_labelled_control_is_a_switch_or_a_selector() -> None:
         Control(key="a", name="a", scale="labels", labels=labels).kind for labels in (("on", "off"), ("1", "2", "3"))
     ]
     assert kinds == ["switch", "selector"]
+    with pytest.raises(ValidationError):
+        Control.model_validate({"key": "a", "name": "a", "scale": "labels", "labels": False})
 
 
 @pytest.mark.parametrize(
