@@ -28,9 +28,14 @@ from cata.core.measure.results import NOT_MEASURED, as_kept, from_kept
 from cata.core.signals.testfile.layout import PartName, layout, part_of
 from cata.errors import CataError, Refused
 from cata.media.decode import decode
+from cata.said import said
 from cata.tasks.desk import Desk
 from cata.tasks.listening import for_listening
 from cata.tasks.shape import Task
+
+LOSSY = said(
+    "lossy", "a lossy file: levels are moved and overtones hidden in it; record WAV or FLAC, and send it as it is"
+)
 
 
 def device_file(
@@ -50,8 +55,11 @@ def device_file(
     head: dict[str, Any] = {"file": returned.name, "rate_hz": None, "channels": None, "duration_s": None}
     empty: dict[str, Any] = {"results": {}, "notes": [], "pictures": {}}
     try:
-        clip = _clip(returned)
+        recording = decode(returned)
+        clip = recording.clip
         head |= {"rate_hz": clip.rate_hz, "channels": clip.channels, "duration_s": round(clip.duration_s, 6)}
+        if recording.lossy:
+            raise Unusable.of(LOSSY)
         report = device_report(
             sent if isinstance(sent, Sent) else _clip(sent),
             clip,

@@ -11,7 +11,7 @@ import pytest
 from cata.core.bench.amplifiers import AMPLIFIERS
 from cata.core.bench.circuit import Block, Filter, Gain, analogue, bell, one_pole, shelf
 from cata.core.bench.pedals import PEDALS
-from cata.core.measure.device import chords, steady, sweeps
+from cata.core.measure.device import chords, responses, steady, sweeps
 from tests.outside import come_back, sent_samples, shaped
 from tests.tolerances import CLARITY_DB, CLARITY_DRIVEN_DB, RESPONSE_DB
 
@@ -62,9 +62,9 @@ def test_response_colour_and_low_end_are_within_their_tolerance(name: str) -> No
     returned, sent, scale = come_back(through, "sweep", seed=len(name))
     density = sweeps.noise_density(steady.silence(returned))
     swept = [sweeps.read_sweep(returned, section, density) for section in sent.plan.of("sweep")]
-    best, doubt = sweeps.most_linear([one for one in swept if not isinstance(one, str)])
+    best, doubt = responses.most_linear([one for one in swept if not isinstance(one, str)])
     assert doubt is None
-    change = sweeps.change_db(best, None) - 20 * np.log10(abs(scale))
+    change = responses.change_db(best, None) - 20 * np.log10(abs(scale))
     expected = true_bands(block)
     # Where the device leaves less than a hundredth of the power, noise decides.
     heard = expected > expected.max() - 20
@@ -72,9 +72,9 @@ def test_response_colour_and_low_end_are_within_their_tolerance(name: str) -> No
     assert np.abs(change - expected)[heard].max() < 1.2 * RESPONSE_DB
     assert np.sqrt(np.mean((change - expected)[heard] ** 2)) < RESPONSE_DB
     if heard[sweeps.TONE_BANDS].all():
-        assert sweeps.transparency_db(change) == pytest.approx(sweeps.transparency_db(expected), abs=RESPONSE_DB)
-        assert sweeps.low_end_loss_db(change) == pytest.approx(sweeps.low_end_loss_db(expected), abs=RESPONSE_DB)
-    sign = sweeps.polarity(best)
+        assert responses.transparency_db(change) == pytest.approx(responses.transparency_db(expected), abs=RESPONSE_DB)
+        assert responses.low_end_loss_db(change) == pytest.approx(responses.low_end_loss_db(expected), abs=RESPONSE_DB)
+    sign = responses.polarity(best)
     if name in ("wire", "low-pass 7000.0", "shelf +6 +0", "pedal boost"):
         assert sign.value == int(np.sign(scale))
     elif name not in ("pedal clean amplifier", "pedal stack first"):  # a speaker has no side of its own
@@ -89,9 +89,9 @@ def test_bands_that_drown_are_left_out_and_the_others_are_right(seed: int) -> No
     returned, sent, scale = come_back(through, "sweep", seed=seed)
     density = sweeps.noise_density(steady.silence(returned))
     swept = [sweeps.read_sweep(returned, section, density) for section in sent.plan.of("sweep")]
-    best, _ = sweeps.most_linear([one for one in swept if not isinstance(one, str)])
-    heard = sweeps.heard(best)
-    off = sweeps.change_db(best, None) - 20 * np.log10(abs(scale)) - 2 * true_bands(steep)
+    best, _ = responses.most_linear([one for one in swept if not isinstance(one, str)])
+    heard = responses.heard(best)
+    off = responses.change_db(best, None) - 20 * np.log10(abs(scale)) - 2 * true_bands(steep)
     assert np.abs(off)[heard].max() < 1.0
     assert heard[:14].all()
     assert not heard[-3:].any()

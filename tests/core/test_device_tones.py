@@ -15,6 +15,7 @@ from cata.core.bench.pedals import PEDALS
 from cata.core.measure.device import tones
 from cata.core.measure.device.from_tones import tone_readings
 from cata.core.measure.device.readings import NOMINAL_DBFS
+from cata.core.measure.device.stepped import Ladder, read_ladder
 from cata.core.measure.outcome import Outcome
 from tests.outside import Through, come_back, sent_samples, shaped
 from tests.tolerances import (
@@ -85,7 +86,7 @@ def harmonics_of(curve: Through, dbfs: float, count: int) -> npt.NDArray[np.comp
 
 
 @lru_cache(maxsize=32)
-def true_ladder(name: str, hz: float, count: int) -> tones.Ladder:
+def true_ladder(name: str, hz: float, count: int) -> Ladder:
     """The ladder that a recording without any fault would give, on a grid of 0.1 dB."""
     if name in STATIC:
         lines = np.array([harmonics_of(STATIC[name], level, count) for level in FINE])
@@ -93,7 +94,7 @@ def true_ladder(name: str, hz: float, count: int) -> tones.Ladder:
         device, settings = BENCH[name]
         circuit = device.circuit(device.settings(settings))
         lines = np.array([truth(circuit, hz, level).lines[:count] for level in FINE])
-    return tones.Ladder(hz, FINE, lines, np.full(lines.shape, 1e-24))
+    return Ladder(hz, FINE, lines, np.full(lines.shape, 1e-24), np.zeros(len(FINE)), np.full(len(FINE), 1e-24))
 
 
 def rendered(name: str) -> Floats:
@@ -124,7 +125,7 @@ def test_every_reading_of_a_stepped_tone_is_within_its_tolerance(name: str) -> N
     returned, sent, scale = come_back(rendered(name), "tones", seed=len(name))
     section = sent.plan.named("tones-main")
     assert section is not None
-    ladder = tones.read_ladder(returned, section)
+    ladder = read_ladder(returned, section)
     found = tone_readings(ladder, NOMINAL_DBFS)
     ideal = true_ladder(name, ladder.hz, ladder.harmonics)
     expected = tone_readings(ideal, NOMINAL_DBFS)
@@ -174,7 +175,7 @@ def test_repeats_of_one_device_differ_by_less_than_the_band_19_times_in_20() -> 
         returned, sent, _ = come_back(through, "tones", seed=seed, plain=True)
         section = sent.plan.named("tones-main")
         assert section is not None
-        ladder = tones.read_ladder(returned, section)
+        ladder = read_ladder(returned, section)
         found = tone_readings(ladder, NOMINAL_DBFS)
         runs.append({key: o.value for key, o in found.items() if isinstance(o.value, float) and not o.flag})
         if seed < 3:

@@ -138,8 +138,8 @@ REFUSED = {
     "too much noise": (lambda: recorded(good(), snr_db=24.0), "noise"),
     "tremolo": (lambda: recorded(wavering(good(), "tremolo")), "level_wavers"),
     "chorus": (lambda: recorded(wavering(good(), "chorus")), "level_wavers|pitch_wavers"),
-    "a short echo": (lambda: recorded(echoing(good(), 0.12)), "sounds_on|level_wavers|pitch_wavers"),
-    "a long echo": (lambda: recorded(echoing(good(), 0.45)), "sounds_on|level_wavers|pitch_wavers|sounds_in_silence"),
+    "a short echo": (lambda: recorded(echoing(good(), 0.12)), "sounds_on|echoes"),
+    "a long echo": (lambda: recorded(echoing(good(), 0.45)), "echoes"),
     "reverb": (lambda: recorded(reverberant(good())), "sounds_on"),
     "cut in the middle": (
         lambda: Clip.of(np.delete(recorded(good()).samples, np.s_[500_000:548_000], axis=1), RATE_HZ), "cut"),

@@ -11,7 +11,7 @@ import pytest
 from cata.core.bench.pickups import PICKUPS, Pickup, placed, record_strings
 from cata.core.clip import Clip
 from cata.core.evidence.pickups import Strung, advice, against, bridge_to_neck, heights
-from cata.core.measure.device import steady, sweeps
+from cata.core.measure.device import responses, steady, sweeps
 from cata.core.measure.material import Material
 from cata.core.measure.pickup import fit_resonance, resonance_from_playing
 from cata.core.measure.strings import Strings, decay_db_per_s, read_strings, tone_rms_dbfs, worst_waver
@@ -53,7 +53,7 @@ def test_a_resonance_is_read_back_from_a_sweep_coil(coil: Loaded) -> None:
     returned, sent, _ = come_back(out, "sweep", seed=int(coil.resonance_hz))
     density = sweeps.noise_density(steady.silence(returned))
     swept = [sweeps.read_sweep(returned, section, density) for section in sent.plan.of("sweep")]
-    best, _ = sweeps.most_linear([one for one in swept if not isinstance(one, str)])
+    best, _ = responses.most_linear([one for one in swept if not isinstance(one, str)])
     inside = (sweeps.HZ > 100) & (min(12_000, 4 * coil.resonance_hz) > sweeps.HZ)
     level = 20 * np.log10(np.abs(best.responses[0][inside]) + 1e-9)
     found = fit_resonance(sweeps.HZ[inside], level).value

@@ -21,7 +21,7 @@ DISTORTS_PERCENT = 3.0
 PICK_MS = (5.0, 20.0)
 """Attack times that cut the pick off, and from which on the whole of it gets through."""
 GENTLE_RATIO, HARD_RATIO = 2.5, 8.0
-NOISE_HEARD_DB = 3.0
+NOISE_HEARD_DB, DRY_HEARD_PERCENT = 3.0, 3.0
 
 
 def squeezes_only(probes: Sequence[Probe]) -> bool:
@@ -40,7 +40,7 @@ def squeeze_questions(probes: Sequence[Probe], controls: Sequence[Control]) -> l
 
 def _hard(known: Sequence[Probe], hardest: Probe, gentlest: Probe) -> Answer:
     answer = Answer(*QUESTIONS[0])
-    # The share of dynamics is read where a dry path leaves no single slope; threshold and ratio are not.
+    # The share of dynamics is read where nothing describes the curve; threshold and ratio are not.
     sloped = [probe for probe in known if probe.number("compressor.ratio") is not None]
     told = min(sloped, key=lambda probe: KEPT.of(probe) or 0.0, default=None)
     if told is not None:
@@ -51,9 +51,13 @@ def _hard(known: Sequence[Probe], hardest: Probe, gentlest: Probe) -> Answer:
             "the hand make 1 dB more."
         )
         answer.tell(how.code, words, setting=told.name, threshold_dbfs=threshold, ratio=ratio)
+        dry = told.number("compressor.dry_percent") or 0.0
+        if dry >= DRY_HEARD_PERCENT:
+            words = "That is its squeezed path; below the threshold {percent:.0f} % of the sound go past it."
+            answer.tell("dry_path", words, percent=dry)
         answer.show(told, "compressor.threshold_dbfs", "compressor.ratio", "compressor.knee_db", KEPT.key)
     else:
-        words = "Hardest at {setting}; no threshold and ratio describe it: a dry path is mixed in, say."
+        words = "Hardest at {setting}; no threshold and ratio describe it."
         answer.tell("no_single_slope", words, setting=hardest.name)
         answer.show(hardest, KEPT.key)
     both = distinct(hardest, gentlest)

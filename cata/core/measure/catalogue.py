@@ -264,6 +264,7 @@ READINGS: tuple[Reading, ...] = (
         source="our own; docs/measures.md",
         compute="dynamics:low_tightness_ms",
         scatter=5,
+        version=2,
         phrase_sd=109,
     ),
     Reading(

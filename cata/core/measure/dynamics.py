@@ -25,6 +25,7 @@ TIGHT_RATE_HZ = 2000
 TIGHT_FROM, TIGHT_TO = 0.01, 0.937
 MIN_GAP_S, QUIET_NOTE_DB, BEFORE_ONSET_S = 0.15, 20.0, 0.02
 MUTED_MAX_S = 0.6
+RINGS_S, RINGS_DB = 0.03, 15.0
 MIN_SHARE_DB = -20.0
 
 STRINGS, STRING_GAP_S, STRING_WINDOW_S = 6, 0.6, 1.0
@@ -58,6 +59,13 @@ def low_band(material: Material) -> npt.NDArray[np.float64]:
     return np.asarray(np.abs(scipy.fft.ifft(band)) ** 2, dtype=np.float64)
 
 
+def _rings(power: npt.NDArray[np.float64]) -> bool:
+    """Whether a note has fallen by less than 15 dB when the next one begins."""
+    last = round(RINGS_S * TIGHT_RATE_HZ)
+    running = np.convolve(power, np.ones(last) / last, mode="valid")
+    return bool(db(running[-1]) > db(running.max()) - RINGS_DB) if len(running) else False
+
+
 def _tightness(power: npt.NDArray[np.float64]) -> float:
     """Milliseconds between 1 % and 93.7 % of the energy of one note."""
     running = np.cumsum(power)
@@ -71,13 +79,14 @@ def _tightness(power: npt.NDArray[np.float64]) -> float:
 def low_tightness_ms(material: Material) -> Outcome:
     """Time in which a muted low note gives 1 to 93.7 % (-12 dB) of its energy, 45 to 200 Hz: median in ms.
 
-    Notes less than 150 ms apart or 20 dB under the loudest are left out; refused where none is left.
+    Notes less than 150 ms apart or 20 dB under the loudest are left out; refused where none is left, and where most
+    are still sounding when the next one begins: chords that ring are not muted.
     """
     if reason := material.shared(no_notes):
         return refused(reason)
     power = low_band(material)
     times = np.append(material.shared(onsets_of), material.work.duration_s)
-    notes: list[tuple[float, float]] = []
+    notes: list[tuple[float, float, bool]] = []
     for start, end in itertools.pairwise(times):
         if end - start < MIN_GAP_S:
             continue
@@ -85,18 +94,20 @@ def low_tightness_ms(material: Material) -> Outcome:
         last = int(min(end - BEFORE_ONSET_S, start + 2.0) * TIGHT_RATE_HZ)
         part = power[first:last]
         if part.size > 8:
-            notes.append((float(part.sum()), _tightness(part)))
+            notes.append((float(part.sum()), _tightness(part), _rings(part)))
     if not notes:
         return refused(said("no_onsets", "no onsets at least {least_ms:.0f} ms apart", least_ms=1000 * MIN_GAP_S))
-    loudest = max(energy for energy, _ in notes)
+    loudest = max(energy for energy, _, _ in notes)
     if db(material.whole.energy(*TIGHT_HZ) / material.whole.energy(20.0, 12000.0)) < MIN_SHARE_DB:
         return refused(said("no_low_notes", "hardly anything between 45 and 200 Hz: no low notes"))
-    kept = [ms for energy, ms in notes if db(loudest) - db(energy) < QUIET_NOTE_DB and np.isfinite(ms)]
-    middle = float(np.median(kept))
+    loud = [(ms, rings) for energy, ms, rings in notes if db(loudest) - db(energy) < QUIET_NOTE_DB and np.isfinite(ms)]
+    middle = float(np.median([ms for ms, _ in loud]))
     if middle > MUTED_MAX_S * 1000:
         return refused(
             said("rings_on", "no muted notes: the lows ring on for more than {most_s:g} s", most_s=MUTED_MAX_S)
         )
+    if np.mean([rings for _, rings in loud]) > 0.5:
+        return refused(said("rings_on", "no muted notes: the lows still ring when the next note begins"))
     return measured(middle)
 
 

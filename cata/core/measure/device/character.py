@@ -6,7 +6,8 @@ import numpy as np
 import numpy.typing as npt
 import scipy
 
-from cata.core.measure.device.tones import CLEAR, SURE, Ladder
+from cata.core.measure.device.stepped import CLEAR, Ladder
+from cata.core.measure.device.tones import SURE
 from cata.core.measure.outcome import Outcome, measured, refused
 from cata.said import said
 

@@ -13,7 +13,7 @@ import scipy
 
 from cata.core.clip import ANALYSIS_RATE_HZ
 from cata.core.measure.device.returned import Returned
-from cata.core.measure.device.tones import Ladder
+from cata.core.measure.device.stepped import Ladder
 from cata.core.measure.outcome import Outcome, measured, refused
 from cata.core.signals.testfile.layout import BURST_AT_S, Section
 from cata.core.signals.testfile.waves import BURST_EDGE_S, wave
@@ -23,6 +23,8 @@ Floats = npt.NDArray[np.float64]
 
 MIN_MOVE_DB, MAX_FIT_DB, MAX_THD = 1.0, 0.5, 0.03
 SURE_DB = 0.3
+DRY_FROM_DB, DRY_SHARES, DRY_BETTER = 0.02, (0.1, 0.4), 3.0
+"""A dry path is looked for where one slope is off by so much, and told where it leaves a third of the squared error."""
 MIN_BELOW, MIN_ABOVE = 2, 3
 RANGE_DBFS = (-30.0, 0.0)
 """Levels between which the dynamics that are kept are counted."""
@@ -34,13 +36,17 @@ TRACK_BEFORE, TRACK_STEP = 4800, 240
 
 @dataclass(frozen=True)
 class Static:
-    """Where the gain begins to fall, how steeply, how gradually, and what the gain is below: dB throughout."""
+    """Where the gain begins to fall, how steeply, how gradually, and what the gain is below: dB throughout.
+
+    ``dry`` is the share of a dry path in the gain below; the rest then describes the squeezed path alone.
+    """
 
     threshold_dbfs: float
     ratio: float
     knee_db: float
     gain_db: float
     fit_db: float
+    dry: float = 0.0
 
 
 def curve(levels: Floats, threshold: float, slope: float, knee: float, gain: float) -> Floats:
@@ -93,7 +99,10 @@ def fit_static(ladder: Ladder, near: Static | None = None) -> Static | Said:
             best = float(found.cost), found.x
     assert best is not None
     threshold, slope, knee, gain = (float(v) for v in best[1])
+    dry = 0.0
     fit = float(np.sqrt(np.mean((curve(x, threshold, slope, knee, gain) - y) ** 2)))
+    if fit > DRY_FROM_DB and (mixed := _with_dry_path(x, y, weight, best[1])):
+        threshold, slope, knee, gain, dry, fit = mixed
     if fit > MAX_FIT_DB:
         return said(
             "no_single_slope", "no threshold and ratio describe it: the best fit is {fit_db:.1f} dB off", fit_db=fit
@@ -102,7 +111,30 @@ def fit_static(ladder: Ladder, near: Static | None = None) -> Static | Said:
         return said("always_above", "it compresses at every level sent: no part below the threshold was seen")
     if np.count_nonzero(x > threshold + knee / 2) < MIN_ABOVE:
         return said("few_levels", "too few levels above its threshold")
-    return Static(threshold, 1 / max(1 - slope, 1e-3), knee, gain, fit)
+    return Static(threshold, 1 / max(1 - slope, 1e-3), knee, gain, fit, dry)
+
+
+def _with_dry_path(x: Floats, y: Floats, weight: Floats, start: Floats) -> tuple[float, ...] | None:
+    """Threshold, slope, knee, gain, share of the dry path and fit in dB, where a dry path explains a curve far better.
+
+    The two paths are taken to be in phase: what a delay between them does to the curve is not described by this.
+    """
+
+    def with_dry(p: Floats) -> Floats:
+        return np.asarray(p[3] + 20 * np.log10(p[4] + (1 - p[4]) * 10 ** (curve(x, p[0], p[1], p[2], 0.0) / 20)))
+
+    fits = [
+        scipy.optimize.least_squares(
+            lambda p: (with_dry(p) - y) * weight,
+            (float(np.clip(start[0] + 2.0, x[0] + 0.1, x[-1] - 0.1)), 0.75, 4.0, start[3], dry),
+            bounds=((x[0], 0.01, 0.0, -80.0, 0.02), (x[-1], 1.0, 30.0, 80.0, 0.9)),
+        )
+        for dry in DRY_SHARES
+    ]
+    best = min(fits, key=lambda fit: float(fit.cost))
+    if 2 * float(best.cost) > float(np.sum(((curve(x, *start) - y) * weight) ** 2)) / DRY_BETTER:
+        return None
+    return *(float(v) for v in best.x), float(np.sqrt(np.mean((with_dry(best.x) - y) ** 2)))
 
 
 def dynamics_kept(ladder: Ladder) -> Outcome:

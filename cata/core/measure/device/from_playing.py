@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Clip
-from cata.core.measure.device import bands, chords, compressor, played, steady, sweeps, tones
+from cata.core.measure.device import bands, chords, compressor, played, steady, stepped, sweeps
 from cata.core.measure.device.report import Report, points
 from cata.core.measure.device.returned import Returned, Sent
 from cata.core.measure.dynamics import low_tightness_ms
@@ -23,6 +23,7 @@ MUTED_FROM_S = 1.1
 CLARITY_AT = "third-12"
 FROM_PLAYING = said("from_playing", "from playing: the sweep says more")
 BREAKS_UP = said("breaks_up", "from playing, taken while it breaks up: even the softest strokes distort")
+DRY_PATH = said("dry_path", "of the squeezed path alone; a dry one runs beside it")
 NO_BURSTS = said("no_bursts", "this part holds no bursts")
 CHORD_KEYS = {"third-24": "soft third", "third-12": "third", "fifth-12": "fifth", "triad-12": "triad"}
 
@@ -57,7 +58,11 @@ def put_played(report: Report, answer: Returned, file: Sent) -> None:
     if section is None:
         return
     found = played.read_played(answer, section, float(np.var(steady.silence(answer))), file.level_db)
-    report.put_parts("played_breakup_dbfs", {str(p): played.onset_dbfs(found, p) for p in played.ONSETS_PERCENT})
+    other = played.no_clipper(found, played.slate_thd(answer))
+    report.put_parts(
+        "played_breakup_dbfs",
+        {str(p): refused(other) if other else played.onset_dbfs(found, p) for p in played.ONSETS_PERCENT},
+    )
     clear = found.dirt_db > found.noise_db - played.NOISE_MARGIN_DB
     report.pictures["dirt in playing"] = points(
         found.levels_dbfs[clear], np.maximum(found.dirt_db[clear], played.OWN_FLOOR_DB)
@@ -102,7 +107,7 @@ def put_compressor(report: Report, answer: Returned, file: Sent, nominal: float)
     known: dict[str, float] = {}
     tones_at, bursts_at = file.plan.named("tones-main"), file.plan.named("bursts")
     if tones_at is not None:
-        ladder = tones.read_ladder(answer, tones_at, file.level_db)
+        ladder, _ = stepped.read_settled(answer, tones_at, file.level_db)
         static = compressor.fit_static(ladder)
         if isinstance(static, Said):
             # A dry path beside it leaves no single slope, and still a share of dynamics and times of its own.
@@ -112,10 +117,12 @@ def put_compressor(report: Report, answer: Returned, file: Sent, nominal: float)
             parts = dict.fromkeys(("threshold_dbfs", "ratio", "knee_db"), refused(static))
             report.put("noise_up_db", refused(static))
         else:
+            beside = DRY_PATH if static.dry else None
             parts = {
-                "threshold_dbfs": measured(static.threshold_dbfs),
-                "ratio": measured(static.ratio),
-                "knee_db": measured(static.knee_db),
+                "threshold_dbfs": measured(static.threshold_dbfs, beside),
+                "ratio": measured(static.ratio, beside),
+                "knee_db": measured(static.knee_db, beside),
+                "dry_percent": measured(100 * static.dry),
             }
             at_nominal = float(np.interp(nominal, ladder.levels_dbfs, ladder.gain_db))
             report.put("noise_up_db", measured(static.gain_db - at_nominal))
@@ -134,7 +141,7 @@ def put_compressor(report: Report, answer: Returned, file: Sent, nominal: float)
     report.add_bands(known)
 
 
-def _compressor_bands(ladder: tones.Ladder, static: compressor.Static) -> dict[str, float]:
+def _compressor_bands(ladder: stepped.Ladder, static: compressor.Static) -> dict[str, float]:
     def once(rng: np.random.Generator) -> dict[str, float | None]:
         again = compressor.fit_static(ladder.again(rng), near=static)
         if isinstance(again, Said):
@@ -143,6 +150,7 @@ def _compressor_bands(ladder: tones.Ladder, static: compressor.Static) -> dict[s
             "compressor.threshold_dbfs": again.threshold_dbfs,
             "compressor.ratio": again.ratio,
             "compressor.knee_db": again.knee_db,
+            "compressor.dry_percent": 100 * again.dry,
         }
 
     return bands.draws(once, 16)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from cata.core.measure.device import bands, sweeps
+from cata.core.measure.device import bands, responses, sweeps
 from cata.core.measure.device.loopback import Loop, read_sweeps
 from cata.core.measure.device.report import Report, points
 from cata.core.measure.device.returned import Returned, Sent
@@ -26,11 +26,11 @@ def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) 
         for key in ("response_db", "transparency_db", "low_end_loss_db", "harmonics_db", "polarity"):
             report.put(key, refused(NO_SWEEP))
         return
-    best, doubt = sweeps.most_linear(swept)
+    best, doubt = responses.most_linear(swept)
     bypass = loop.swept if loop else None
-    change = sweeps.change_db(best, bypass)
+    change = responses.change_db(best, bypass)
     flag = doubt or (None if bypass else AGAINST_FILE)
-    heard = sweeps.heard(best) & (sweeps.heard(bypass) if bypass else True)
+    heard = responses.heard(best) & (responses.heard(bypass) if bypass else True)
     report.put_parts(
         "response_db",
         {
@@ -40,25 +40,25 @@ def put_sweeps(report: Report, answer: Returned, file: Sent, loop: Loop | None) 
         flag,
     )
     for key, bands_of, reading in (
-        ("transparency_db", (sweeps.TONE_BANDS,), sweeps.transparency_db),
-        ("low_end_loss_db", (sweeps.MIDDLE, sweeps.LOW), sweeps.low_end_loss_db),
+        ("transparency_db", (sweeps.TONE_BANDS,), responses.transparency_db),
+        ("low_end_loss_db", (sweeps.MIDDLE, sweeps.LOW), responses.low_end_loss_db),
     ):
         whole = all(heard[part].all() for part in bands_of)
         report.put(key, measured(reading(change), flag) if whole else refused(DROWNED))
-    sign = sweeps.polarity(best)
+    sign = responses.polarity(best)
     if loop and isinstance(sign.value, int):
         sign = measured(sign.value * loop.polarity)
     report.put("polarity", sign)
 
     def once(rng: np.random.Generator) -> dict[str, float | None]:
         # Which sweep is taken is itself a matter of noise.
-        again = sweeps.change_db(sweeps.most_linear([one.again(rng) for one in swept])[0], bypass)
+        again = responses.change_db(responses.most_linear([one.again(rng) for one in swept])[0], bypass)
         parts: dict[str, float | None] = {
             f"response_db.{name}": float(v) for name, v in zip(sweeps.NAMES, again, strict=True)
         }
         return parts | {
-            "transparency_db": sweeps.transparency_db(again),
-            "low_end_loss_db": sweeps.low_end_loss_db(again),
+            "transparency_db": responses.transparency_db(again),
+            "low_end_loss_db": responses.low_end_loss_db(again),
         }
 
     report.add_bands(bands.draws(once, 24))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from cata.core.measure.device import bands, character, tones
+from cata.core.measure.device import bands, character, stepped, tones
 from cata.core.measure.device.loopback import Loop
 from cata.core.measure.device.report import Points, Report, number, points
 from cata.core.measure.device.returned import Returned, Sent
@@ -15,6 +15,7 @@ from cata.said import said
 
 STATED_DBFS = tuple(float(level) for level in range(-60, 1, 6))
 SINE_CREST_DB = 3.01
+STRANGE = 0.003
 INTERFACE_CLEAR = 2.0
 """A device's distortion counts where it is twice what the interface alone shows."""
 NO_LOOP = said("interface_in_it", "the interface's own gain is in it: measure a loop-back to take it out")
@@ -26,7 +27,7 @@ def put_tones(report: Report, answer: Returned, file: Sent, loop: Loop | None, n
     section = file.plan.named("tones-main")
     if section is None:
         return
-    ladder = tones.read_ladder(answer, section, file.level_db)
+    ladder, back_s = stepped.read_settled(answer, section, file.level_db)
     found = tone_readings(ladder, nominal)
     _bound_by_interface(found, ladder, loop)
     offset = loop.gain_db if loop and loop.gain_db is not None else None
@@ -34,6 +35,11 @@ def put_tones(report: Report, answer: Returned, file: Sent, loop: Loop | None, n
     if isinstance(gain.value, float):
         value = gain.value - (offset or 0.0)
         gain = measured(value, gain.flag if offset is not None else gain.flag or NO_LOOP)
+    if back_s:
+        report.notes.append(
+            said("lets_go", "its gain comes back slowly after a loud sound, 63 % in {back_s:.1f} s: taken out of the "
+                 "gain and of what the tones tell", back_s=back_s)
+        )  # fmt: skip
     report.put("gain_db", gain)
     onsets = {str(p): found.pop(f"breakup_dbfs.{p}") for p in tones.ONSETS_PERCENT}
     report.put_parts("breakup_dbfs", onsets)
@@ -57,7 +63,7 @@ def put_tones(report: Report, answer: Returned, file: Sent, loop: Loop | None, n
     _by_pitch(report, answer, file)
 
 
-def _noise_below(report: Report, ladder: tones.Ladder, nominal: float) -> None:
+def _noise_below(report: Report, ladder: stepped.Ladder, nominal: float) -> None:
     known = report.results["noise_dbfs"]
     noise = number(known)
     if noise is None:
@@ -67,19 +73,24 @@ def _noise_below(report: Report, ladder: tones.Ladder, nominal: float) -> None:
     report.put("noise_below_db", measured(out - noise), band=known.band)
 
 
-def _thd_at(ladder: tones.Ladder, level: float) -> Outcome:
+def _thd_at(ladder: stepped.Ladder, level: float) -> Outcome:
     step = int(np.argmin(np.abs(ladder.levels_dbfs - level)))
     if abs(ladder.levels_dbfs[step] - level) > 1.0:
         return refused(said("not_sent", "not sent"))
     thd, doubt = float(ladder.thd[step]), float(ladder.thd_doubt[step])
+    strange = float(ladder.inharmonic[step])
+    heard = strange > max(tones.INHARMONIC_SHARE * thd, STRANGE)
+    flag = tones.inharmonic(100 * strange, level) if heard else None
     if thd < tones.SURE * doubt:
+        if flag:
+            return refused(flag)
         return refused(
             said("noise", "under {percent:.2g} %, which noise could feign", percent=100 * max(tones.SURE * doubt, thd))
         )
-    return measured(100 * thd)
+    return measured(100 * thd, flag)
 
 
-def tone_readings(ladder: tones.Ladder, nominal: float) -> dict[str, Outcome]:
+def tone_readings(ladder: stepped.Ladder, nominal: float) -> dict[str, Outcome]:
     """Every reading of one stepped tone, parts of breakup under their own keys."""
     found: dict[str, Outcome] = {"gain_db": tones.small_signal_db(ladder)}
     onsets = {percent: tones.onset_dbfs(ladder, percent) for percent in tones.ONSETS_PERCENT}
@@ -114,7 +125,7 @@ def _knee(one: Outcome, ten: Outcome) -> Outcome:
     return measured(ten.value - one.value)
 
 
-def tone_bands(ladder: tones.Ladder, nominal: float) -> dict[str, float]:
+def tone_bands(ladder: stepped.Ladder, nominal: float) -> dict[str, float]:
     """Bands of :func:`tone_readings`, by key."""
 
     def once(rng: np.random.Generator) -> dict[str, float | None]:
@@ -128,7 +139,7 @@ def tone_bands(ladder: tones.Ladder, nominal: float) -> dict[str, float]:
     return bands.draws(once)
 
 
-def _bound_by_interface(found: dict[str, Outcome], ladder: tones.Ladder, loop: Loop | None) -> None:
+def _bound_by_interface(found: dict[str, Outcome], ladder: stepped.Ladder, loop: Loop | None) -> None:
     """What the interface distorts by itself is no property of the device."""
     if loop is None or loop.thd is None or len(loop.thd) != len(ladder.levels_dbfs):
         return
@@ -152,7 +163,7 @@ def _by_pitch(report: Report, answer: Returned, file: Sent) -> None:
         section = file.plan.named(f"tones-{name}")
         if section is None:
             continue
-        ladder = tones.read_ladder(answer, section, file.level_db)
+        ladder, _ = stepped.read_settled(answer, section, file.level_db)
         onset = number(tones.onset_dbfs(ladder, 3))
         if onset is not None:
             onsets.append((ladder.hz, onset))

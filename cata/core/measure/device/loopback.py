@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from cata.core.clip import Clip
-from cata.core.measure.device import steady, sweeps, tones
+from cata.core.measure.device import responses, steady, stepped, sweeps, tones
 from cata.core.measure.device.report import number
 from cata.core.measure.device.returned import Returned, Sent, Unusable, read_returned
 from cata.said import Said
@@ -49,10 +49,10 @@ def read_loop(clip: Clip, file: Sent) -> Loop:
     if reason:
         raise _of_loop(reason)
     swept = read_sweeps(answer, file)
-    best = sweeps.most_linear(swept)[0] if swept else None
+    best = responses.most_linear(swept)[0] if swept else None
     section = file.plan.named("tones-main")
-    ladder = tones.read_ladder(answer, section, file.level_db) if section else None
+    ladder = stepped.read_ladder(answer, section, file.level_db) if section else None
     gain = tones.small_signal_db(ladder) if ladder else None
-    sign = sweeps.polarity(best).value if best else None
+    sign = responses.polarity(best).value if best else None
     return Loop(answer, best, ladder.thd if ladder else None, number(gain) if gain else None,
                 steady.noise_dbfs(answer), int(sign) if isinstance(sign, int) else 1)  # fmt: skip

@@ -17,9 +17,10 @@ from cata.core.clip import ANALYSIS_RATE_HZ, Clip
 from cata.core.measure.device import steady, sweeps
 from cata.core.measure.device.returned import Returned
 from cata.core.measure.outcome import Outcome, measured, refused
+from cata.core.signals import slate
 from cata.core.signals.testfile.layout import Section
 from cata.core.signals.testfile.waves import wave
-from cata.said import said
+from cata.said import Said, said
 
 Floats = npt.NDArray[np.float64]
 
@@ -27,7 +28,8 @@ POINTS, HOP_SHARE = 16384, 8
 REFERENCE_STEPS = 3
 BLOCK_S, SHORT_BLOCK_S = 0.05, 0.02
 OWN_FLOOR_DB = -44.0
-COMPRESSING_DB = 3.0
+COMPRESSING_DB, FOLLOWS_DB, UNBENT_THD = 3.0, 1.5, 0.004
+SYMBOL_LINE_HZ = 12.0
 CLEAN_DB = -31.0
 NOISE_MARGIN_DB = 10.0
 QUIET_SHARE = 1e-4
@@ -42,13 +44,15 @@ CHORD_AT_S, SUSTAIN_BLOCK_S = (0.12, 0.57), 0.06
 class Played:
     """Dirt in dB re the explained part at each step, with the share of it that noise could feign.
 
-    ``riding_db`` is by how much a faster moving gain explains the loudest step better.
+    ``riding_db`` is by how much a faster moving gain explains the loudest step better; ``hard_db`` the dirt of the
+    loudest step where the loudest three, not the softest, say what the linear part is.
     """
 
     levels_dbfs: Floats
     dirt_db: Floats
     noise_db: Floats
     riding_db: float
+    hard_db: float
 
     @property
     def usable(self) -> npt.NDArray[np.bool_]:
@@ -96,25 +100,25 @@ def read_played(returned: Returned, section: Section, noise_power: float, level_
     y = returned.section(section)[: len(x)]
     step, steps = round(section.step_s * ANALYSIS_RATE_HZ), len(section.levels_dbfs)
     used = REFERENCE_STEPS
-    dirt, noise, r = _by_step(x, y, used, step, noise_power)
+    dirt, noise, r = _by_step(x, y, slice(0, used * step), step, noise_power)
     # The softest steps lie nearest the noise; harder ones that are clean too make the estimate quieter.
     clean = REFERENCE_STEPS
     while clean < steps and dirt[clean] < CLEAN_DB:
         clean += 1
     if clean > used:
-        dirt, noise, r = _by_step(x, y, clean, step, noise_power)
+        dirt, noise, r = _by_step(x, y, slice(0, clean * step), step, noise_power)
     last = slice((steps - 1) * step, steps * step)
     floor = noise_power * step * _used_share(r[last])
     long, _ = _rest(y[last], r[last], BLOCK_S, 0)
     short, _ = _rest(y[last], r[last], SHORT_BLOCK_S, 2)
     riding = 10 * float(np.log10(max(long - floor, 1e-20) / max(short - floor, 0.1 * floor, 1e-20)))
-    return Played(np.array(section.levels_dbfs) + level_db, dirt, noise, riding)
+    hard, _, _ = _by_step(x, y, slice((steps - REFERENCE_STEPS) * step, steps * step), step, noise_power)
+    return Played(np.array(section.levels_dbfs) + level_db, dirt, noise, riding, float(hard[-1]))
 
 
-def _by_step(x: Floats, y: Floats, reference: int, step: int, noise_power: float) -> tuple[Floats, Floats, Floats]:
-    """Dirt and noise in dB of each step against the linear part of the first so many, and what that part makes of x."""
-    soft = slice(0, reference * step)
-    r = scipy.signal.oaconvolve(x, _linear_part(x[soft], y[soft]))[POINTS // 2 :][: len(x)]
+def _by_step(x: Floats, y: Floats, known: slice, step: int, noise_power: float) -> tuple[Floats, Floats, Floats]:
+    """Dirt and noise in dB of each step against the linear part of a stretch, and what that part makes of x."""
+    r = scipy.signal.oaconvolve(x, _linear_part(x[known], y[known]))[POINTS // 2 :][: len(x)]
     dirt, noise = [], []
     for at in range(0, len(x) - step + 1, step):
         left, explained = _rest(y[at : at + step], r[at : at + step], BLOCK_S, 0)
@@ -184,10 +188,42 @@ def _power_at(clip: Clip, at_s: float) -> float:
 PEAKS = said("playing_peaks", "in dB of the playing's peaks, not of a sine")
 
 
+def no_clipper(played: Played, sine_thd: float | None) -> Said | None:
+    """Why what is not linear in the answer is a moving gain; None where the wave itself is bent.
+
+    ``sine_thd`` is the distortion of the slate's tones at -12 dBFS, None where noise could feign it.
+    """
+    if played.dirt_db.max() < CLEAN_DB:
+        return None
+    unbent = sine_thd is not None and sine_thd < UNBENT_THD
+    if played.riding_db >= COMPRESSING_DB or (unbent and played.riding_db >= FOLLOWS_DB):
+        return said("compressor", "its gain follows the playing: a compressor, not a clipper")
+    if played.hard_db < CLEAN_DB:
+        return said("gate", "it is clean when played hard and holds soft playing back: a gate, not a clipper")
+    return None
+
+
+def slate_thd(returned: Returned) -> float | None:
+    """Distortion of the slate's five tones, all at -12 dBFS, as their median; None where noise could feign 0.3 %."""
+    length = round((slate.SYMBOL_S - 2 * slate.EDGE_S) * ANALYSIS_RATE_HZ)
+    window = np.hanning(length)
+    found = []
+    for index in range(slate.SYMBOLS):
+        start = slate.SYMBOLS_AT_S + index * (slate.SYMBOL_S + slate.GAP_S) + slate.EDGE_S
+        power = np.abs(np.fft.rfft(returned.cut(start, length) * window, 8 * length)) ** 2
+        hz = np.fft.rfftfreq(8 * length, 1 / ANALYSIS_RATE_HZ)
+        inside = (hz > slate.FIRST_HZ - slate.STEP_HZ) & (hz < slate.FIRST_HZ + (slate.BASE + 1) * slate.STEP_HZ)
+        tone = float(hz[inside][np.argmax(power[inside])])
+        lines = [float(power[np.abs(hz - n * tone) < SYMBOL_LINE_HZ].max()) for n in range(1, 8)]
+        beside = [float(np.median(power[np.abs(hz - (n + 0.5) * tone) < 4 * SYMBOL_LINE_HZ])) for n in range(1, 8)]
+        if sum(beside) > (UNBENT_THD * 0.7) ** 2 * lines[0]:
+            return None
+        found.append((sum(lines[1:]) / lines[0]) ** 0.5)
+    return float(np.median(found))
+
+
 def onset_dbfs(played: Played, percent: float) -> Outcome:
     """The playing level (peak, dBFS as sent) at which dirt reaches a share of the sound; bounds are flagged."""
-    if played.riding_db >= COMPRESSING_DB and played.dirt_db[-1] < -20:
-        return refused(said("compressor", "its gain follows the playing: a compressor, not a clipper"))
     target = 20 * float(np.log10(percent / 100))
     floor = np.maximum(played.dirt_db, OWN_FLOOR_DB)
     usable = played.noise_db <= target + NOISE_MARGIN_DB

@@ -30,7 +30,7 @@ class DeviceReading:
     jnd_factor: bool = False
     signed: bool = True
     tolerance: str = ""
-    version: int = 1
+    version: int = 2
 
 
 DEVICE_READINGS: tuple[DeviceReading, ...] = (
@@ -195,6 +195,11 @@ COMPRESSION: tuple[DeviceReading, ...] = (
     DeviceReading(
         key="compressor.release_ms", name="Release", unit="ms", question="compressor", jnd=1.5, jnd_factor=True,
         decimals=0, about="How soon it lets go.", less="lets go sooner", more="lets go later",
+    ),
+    DeviceReading(
+        key="compressor.dry_percent", name="Dry path", unit="%", question="compressor", jnd=10.0, decimals=0,
+        about="How much of the sound below the threshold goes past it unsqueezed.", less="less of the dry sound",
+        more="more of the dry sound",
     ),
     DeviceReading(
         key="compressor.dynamics_kept_percent", name="Dynamics kept", unit="%", question="compressor", jnd=5.0,

@@ -26,6 +26,8 @@ SAME_DB, SILENT_DB = -25.0, -40.0
 CHANGED_DB = -50.0
 MAX_CLOCK_PPM = 2000.0
 NEGLIGIBLE_PPM = 0.2
+NEAR_FULL_SCALE = 0.98
+"""Flat tops up here are the recorder's: some converters and drivers stop a little short of the largest code."""
 MARGIN_S = 0.25
 NO_SLATE = said(
     "no_slate",
@@ -154,7 +156,7 @@ def read_returned(clip: Clip, sent: Sent, channel: int | None = None) -> Returne
     if not np.all(np.isfinite(one.samples)):
         raise Unusable("the recording holds values that are no numbers", "no_numbers")
     kind = clipped(Material(one)).value
-    if isinstance(kind, dict) and kind["kind"] == "clipped":
+    if isinstance(kind, dict) and (kind["kind"] == "clipped" or (kind["runs"] and _peak(one) >= NEAR_FULL_SCALE)):
         raise Unusable.of(overdriven(kind))
     opening, closing = _pair(slates_in(one), sent, one.duration_s)
     span = closing.start_s - opening.start_s
@@ -166,7 +168,15 @@ def read_returned(clip: Clip, sent: Sent, channel: int | None = None) -> Returne
             f"between its slates the recording is {off_s:+.2f} s off: it was cut, or stretched", "cut", off_s=off_s
         )
     signal = _on_the_clock(one, opening.start_s, ratio)
+    # What a converter adds to everything is no answer of the device.
+    quiet = sent.plan.of("noise")[0]
+    first, last = (round((MARGIN_S + at) * ANALYSIS_RATE_HZ) for at in (quiet.start_s, quiet.end_s))
+    signal = signal - np.float32(np.mean(signal[first:last], dtype=np.float64))
     return Returned(sent.plan, signal, float(opening.start_s - sent.opening_s), float(ppm), notes)
+
+
+def _peak(one: Clip) -> float:
+    return max(max(high, -low) for high, low in one.extremes)
 
 
 def _pair(found: list[FoundSlate], sent: Sent, length_s: float) -> tuple[FoundSlate, FoundSlate]:

@@ -1,13 +1,16 @@
-"""What makes static readings meaningless: a device that moves by itself, or that goes on sounding."""
+"""What makes static readings meaningless: a device that moves or goes on sounding, a level that moved, a codec."""
 
 from __future__ import annotations
 
 import numpy as np
 import numpy.typing as npt
+import scipy
 
 from cata.core.clip import ANALYSIS_RATE_HZ
+from cata.core.measure.device import lingering
 from cata.core.measure.device.returned import Returned, level_db
 from cata.core.measure.material import db
+from cata.core.signals import slate
 from cata.said import Said, said
 
 Floats = npt.NDArray[np.float64]
@@ -20,7 +23,17 @@ UNEVEN_DB = 12.0
 QUIET_PERCENT = 20
 NOISE_SKIP_S = 0.4
 NOISE_HZ = (20.0, 20_000.0)
+SMOOTHED_BINS, LINE = 31, 8.0
+WINDOWED = 35 / 18
+"""By how much the power in a Hann window scatters more, squared, than that of the whole stretch."""
 MIN_CLEAR_DB = 30.0
+MOVED_DB = 0.4
+"""A valve amplifier drifts by a tenth of that while the file plays."""
+EDGE_HZ, EDGE_CELL_HZ = (9000.0, 20_100.0, 23_500.0), 250.0
+EDGE_DB, EDGE_EVEN_DB = 25.0, 6.0
+CODED_LEAST_DB = -90.0
+"""Sum of power under a window over the silence: where there is no hiss, its end tells nothing."""
+BAND_OF_SLATE_HZ = slate.HIGH_HZ - slate.LOW_HZ
 
 
 def silence(returned: Returned) -> Floats:
@@ -33,11 +46,30 @@ def silence(returned: Returned) -> Floats:
 def noise_dbfs(returned: Returned) -> float:
     """RMS of hum and hiss in dBFS between 20 Hz and 20 kHz, whatever the rate it was recorded at."""
     quiet = silence(returned)
-    window = np.hanning(len(quiet))
-    power = np.abs(np.fft.rfft((quiet - quiet.mean()) * window)) ** 2
+    return float(db(2 * _heard_noise(quiet).sum() / (len(quiet) * float(np.sum(np.hanning(len(quiet)) ** 2)))))
+
+
+def _heard_noise(quiet: Floats) -> Floats:
+    """Power of a silence under a Hann window in the bins between 20 Hz and 20 kHz."""
+    power = np.abs(np.fft.rfft((quiet - quiet.mean()) * np.hanning(len(quiet)))) ** 2
     hz = np.fft.rfftfreq(len(quiet), 1 / ANALYSIS_RATE_HZ)
-    heard = float(power[(hz >= NOISE_HZ[0]) & (hz <= NOISE_HZ[1])].sum())
-    return float(db(2 * heard / (len(quiet) * float(np.sum(window**2)))))
+    return np.asarray(power[(hz >= NOISE_HZ[0]) & (hz <= NOISE_HZ[1])])
+
+
+def noise_scatter(returned: Returned) -> float:
+    """One standard deviation of the power that :func:`noise_dbfs` reads, as a share of it.
+
+    From the spectrum, where each bin scatters by itself, and from stretches of 50 ms; the greater counts: the one sees
+    that rumble has few bins, the other that a level wanders.
+    """
+    quiet = silence(returned)
+    power = _heard_noise(quiet)
+    even = scipy.ndimage.median_filter(power, SMOOTHED_BINS, mode="nearest") / np.log(2.0)
+    lines = np.maximum(power - LINE * even, 0.0)
+    by_bins = float(np.sqrt(WINDOWED * np.sum(even**2) + 2 * np.sum(lines * even)) / max(power.sum(), 1e-30))
+    blocks = 10 ** (_blocks_db(quiet) / 10)
+    by_blocks = float(np.sqrt(WINDOWED / len(blocks)) * np.std(blocks) / max(np.mean(blocks), 1e-30))
+    return max(by_bins, by_blocks)
 
 
 def _waver(signal: Floats, period: int, noise_power: float) -> Said | None:
@@ -66,6 +98,47 @@ def _waver(signal: Floats, period: int, noise_power: float) -> Said | None:
     return None
 
 
+def coded(returned: Returned) -> Said | None:
+    """Why this has been a lossy file: even its hiss ends at a steep edge below 20 kHz, as no converter's does."""
+    quiet = silence(returned)
+    power = np.abs(np.fft.rfft(quiet * np.hanning(len(quiet)))) ** 2
+    hz = np.fft.rfftfreq(len(quiet), 1 / ANALYSIS_RATE_HZ)
+    cells = np.arange(EDGE_HZ[0], EDGE_HZ[2], EDGE_CELL_HZ)
+    levels = db(np.array([power[(hz >= low) & (hz < low + EDGE_CELL_HZ)].mean() for low in cells]))
+    if levels.max() < CODED_LEAST_DB:
+        return None
+    for at in range(4, len(cells) - 6):
+        before, after = levels[at - 4 : at], levels[at + 3 :]
+        if cells[at] < EDGE_HZ[1] and np.ptp(before) < EDGE_EVEN_DB and before.min() - after.max() > EDGE_DB:
+            return said(
+                "lossy",
+                "nothing above {khz:.0f} kHz, not even hiss: it has been a lossy file, which moves levels and hides "
+                "overtones; record WAV or FLAC",
+                khz=float(cells[at] / 1000),
+            )
+    return None
+
+
+def level_moved(returned: Returned) -> Said | None:
+    """Why levels of this recording cannot be compared: its two slates came back unequally loud. None where equal.
+
+    Only their last sweeps are compared: by then a compressor has settled, whatever sounded before.
+    """
+    length = round(slate.SWEEP_S * ANALYSIS_RATE_HZ)
+    opening, closing = (returned.cut(start + slate.DOWN_AT_S, length) for start in (0.0, returned.plan.closing_s))
+    noise = float(np.var(silence(returned)))
+    powers = [max(float(np.mean(one**2)) - noise, 1e-20) for one in (opening, closing)]
+    change_db = float(db(powers[1] / powers[0]))
+    if abs(change_db) < MOVED_DB + 8.7 * np.sqrt(noise / min(powers) / slate.SWEEP_S / BAND_OF_SLATE_HZ):
+        return None
+    return said(
+        "level_moved",
+        "between the two slates the level moved by {change_db:+.1f} dB: something was turned, it warmed up, or an "
+        "automatic level is at work; measure again",
+        change_db=change_db,
+    )
+
+
 def moving(returned: Returned) -> Said | None:
     """Why no static reading is valid for this device: it wavers or echoes. None where it stands still.
 
@@ -79,6 +152,9 @@ def moving(returned: Returned) -> Said | None:
     waver = _waver(tone, steady.period, power)
     if waver:
         return waver
+    lingers = lingering.echo(returned) or lingering.tone_left(returned)
+    if lingers:
+        return lingers
     block = round(ECHO_BLOCK_S * ANALYSIS_RATE_HZ)
     after = returned.cut(steady.end_s + ECHO_FROM_S, 4 * block).reshape(4, block)
     left = db(np.var(after, axis=1))

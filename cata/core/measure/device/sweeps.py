@@ -1,4 +1,4 @@
-"""Exponential sweeps: the linear response and the harmonics over frequency, at several levels.
+"""Exponential sweeps: the linear response and the harmonics over frequency, one level at a time.
 
 The harmonics of a synchronised sweep are the same sweep a fixed time earlier, so dividing by the sweep sets them apart
 in time: the n-th stands L ln n before the linear response. Source: Farina 2000; Novak, Lotton and Simon 2015.
@@ -16,7 +16,6 @@ import scipy
 from cata.core.clip import ANALYSIS_RATE_HZ
 from cata.core.measure.device.bands import scatter
 from cata.core.measure.device.returned import Returned
-from cata.core.measure.outcome import Outcome, measured, refused
 from cata.core.measure.regions import THIRD_OCTAVES_HZ
 from cata.core.signals.testfile.layout import Section
 from cata.core.signals.testfile.waves import SWEEP_HIGH_HZ, SWEEP_L_S, SWEEP_S, amplitude, sweep
@@ -37,13 +36,7 @@ CENTRES_HZ = tuple(1000.0 * 10 ** (n / 10) for n in range(-13, 13))
 NAMES = [str(hz) for hz in (50, *THIRD_OCTAVES_HZ, 16000)]
 TONE_BANDS = slice(NAMES.index("80"), NAMES.index("10000") + 1)
 MIDDLE, LOW = slice(NAMES.index("400"), NAMES.index("1600") + 1), slice(NAMES.index("80"), NAMES.index("125") + 1)
-DISTORTS_DB = -46.0
-"""Harmonics together re the linear response (0.5 %), below which a sweep counts as linear."""
-MOVED_DB = 0.1
-LEAST_SURE = 4.0
-"""How many times a band's power stands over what its noise leaves uncertain: 4 is about 1 dB."""
 PEAK_CLEAR_DB = 20.0
-MAX_RIVAL = 0.75
 
 
 @lru_cache(maxsize=1)
@@ -69,7 +62,7 @@ def _window(before: int, after: int) -> Floats:
     return window
 
 
-def _reach(order: int) -> tuple[int, int]:
+def reach_of(order: int) -> tuple[int, int]:
     """Samples before and after the peak of a harmonic's response that are its own."""
     if order == 1:
         return round(MAX_BEFORE_S * ANALYSIS_RATE_HZ), round(LINEAR_AFTER_S * ANALYSIS_RATE_HZ)
@@ -142,7 +135,7 @@ class Swept:
         """The same with its noise once more, and known to be there twice."""
         added = []
         for order in range(1, HARMONICS + 1):
-            before, after = _reach(order)
+            before, after = reach_of(order)
             window = _window(before, after)
             draw = np.fft.irfft(scatter(self.density.shape, self.density * WINDOW_POINTS, rng), WINDOW_POINTS)
             cut = draw[: len(window)] * window
@@ -182,7 +175,7 @@ def read_sweep(returned: Returned, section: Section, noise_density: Floats, leve
     responses, noise = [], []
     for order in range(1, HARMONICS + 1):
         centre = peak - round(SWEEP_L_S * np.log(order) * ANALYSIS_RATE_HZ)
-        before, after = _reach(order)
+        before, after = reach_of(order)
         window = _window(before, after)
         cut = np.take(search, np.arange(centre - before, centre + after), mode="wrap") * window
         responses.append(np.fft.rfft(np.roll(np.pad(cut, (0, WINDOW_POINTS - len(cut))), -before)))
@@ -207,77 +200,3 @@ def noise_density(silence: Floats) -> Floats:
     cuts = [np.pad(silence[s : s + WINDOW_POINTS], (0, max(0, WINDOW_POINTS - len(silence) + s))) for s in starts]
     power = np.mean([np.abs(np.fft.rfft((cut - cut.mean()) * window)) ** 2 for cut in cuts], axis=0)
     return np.asarray(power / np.sum(window**2))
-
-
-def most_linear(sweeps: list[Swept]) -> tuple[Swept, Said | None]:
-    """The strongest sweep that does not distort, for noise lies furthest under it; else the weakest, with a doubt."""
-    ordered = sorted(sweeps, key=lambda one: one.level_dbfs)
-    weakest = ordered[0]
-    if weakest.distortion_db < DISTORTS_DB:
-        best = weakest
-        for louder in ordered[1:]:
-            # A compressor bends no wave, but its gain is another one up there.
-            if louder.distortion_db >= DISTORTS_DB or abs(_gain_between(louder, best)) > MOVED_DB:
-                break
-            best = louder
-        return best, None
-    return weakest, said(
-        "breaks_up", "taken while it breaks up: even {level_dbfs:.0f} dBFS distorts", level_dbfs=weakest.level_dbfs
-    )
-
-
-def _gain_between(louder: Swept, softer: Swept) -> float:
-    """Mean difference of their responses in dB, 200 Hz to 4 kHz."""
-    inside = slice(int(np.searchsorted(HZ, 200.0)), int(np.searchsorted(HZ, 4000.0)))
-    power = [float(np.sum(np.abs(one.responses[0, inside]) ** 2 - one.noise[0, inside])) for one in (louder, softer)]
-    return 10 * float(np.log10(max(power[0], 1e-30) / max(power[1], 1e-30)))
-
-
-def heard(swept: Swept) -> npt.NDArray[np.bool_]:
-    """The third octaves that the noise leaves certain to about 1 dB, (26,)."""
-    noise = BAND_SHARES @ swept.noise[0]
-    signal = BAND_SHARES @ (np.abs(swept.responses[0]) ** 2) - noise
-    # As many independent values as the response's window tells apart in a band.
-    before, after = _reach(1)
-    told_apart = (before + after) / ANALYSIS_RATE_HZ * (10**0.05 - 10**-0.05) * np.array(CENTRES_HZ)
-    doubt = np.sqrt((noise**2 + 2 * noise * np.maximum(signal, 0.0)) / np.maximum(told_apart, 1.0))
-    return np.asarray(signal > LEAST_SURE * doubt)
-
-
-def change_db(swept: Swept, bypass: Swept | None) -> Floats:
-    """Gain in each third octave, dB: against the bypass where there is one, else against the file, (26,)."""
-    own = 10 * np.log10(np.maximum(swept.band_powers(), 1e-20))
-    return own if bypass is None else own - 10 * np.log10(np.maximum(bypass.band_powers(), 1e-20))
-
-
-def transparency_db(change: Floats) -> float:
-    """RMS of the third-octave change, 80 Hz to 10 kHz, its mean taken out: 0 is a wire."""
-    bands = change[TONE_BANDS]
-    return float(np.std(bands))
-
-
-def low_end_loss_db(change: Floats) -> float:
-    """Mean change at 400 to 1600 Hz minus that at 80, 100 and 125 Hz: positive where the lows go."""
-    return float(np.mean(change[MIDDLE]) - np.mean(change[LOW]))
-
-
-def polarity(swept: Swept) -> Outcome:
-    """1 upright, -1 inverted; refused where the response has no side it clearly falls to.
-
-    The response between 100 Hz and 5 kHz, plain and with all frequencies made equally strong; the one whose weaker side
-    is the weaker counts.
-    """
-    first, last = int(np.searchsorted(HZ, 100.0)), int(np.searchsorted(HZ, 5000.0))
-    own = swept.responses[0]
-    whitened = own / np.maximum(np.abs(own), 1e-9)
-    best = (1.0, 1)
-    for spectrum in (own, whitened):
-        band = np.zeros_like(own)
-        band[first:last] = spectrum[first:last] * np.hanning(last - first)
-        response = np.fft.irfft(band)
-        up, down = float(response.max()), float(-response.min())
-        best = min(best, (min(up, down) / max(up, down, 1e-20), 1 if up > down else -1))
-    rival, sign = best
-    if rival > MAX_RIVAL:
-        return refused(said("phase_turned", "cannot tell: the device turns the phase too much for one side to win"))
-    return measured(sign)

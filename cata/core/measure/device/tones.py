@@ -1,118 +1,30 @@
-"""Stepped tones: harmonics at each level, and what follows from them.
-
-A step holds whole periods, so harmonics and the noise between them are bins of one transform. Levels are those of the
-file as sent, in dBFS peak; distortion is amplitude re the fundamental.
-"""
+"""Stepped tones: gain, breakup and compression from the harmonics at each level (:mod:`.stepped`)."""
 
 from __future__ import annotations
-
-from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
 import scipy
 
-from cata.core.clip import ANALYSIS_RATE_HZ
-from cata.core.measure.device.bands import scatter
-from cata.core.measure.device.returned import Returned
+from cata.core.measure.device.stepped import Ladder
 from cata.core.measure.outcome import Outcome, measured, refused
-from cata.core.signals.testfile.layout import Section
-from cata.said import said
+from cata.said import Said, said
 
 AT_LOWEST = said("at_lowest", "already there at the lowest level that can be judged")
 
 Floats = npt.NDArray[np.float64]
-Complex = npt.NDArray[np.complex128]
 
-SKIP_SHARE, KEEP_SHARE = 0.2, 0.97
-MAX_HARMONICS, TOP_HZ = 60, 20_000.0
 LINEAR_THD, LINEAR_GAIN_DB = 0.002, 0.1
 ONSETS_PERCENT = (1, 3, 10)
 GAIN_ERROR_DB, MAX_GAIN_ERROR_DB = 0.02, 0.3
 MIN_LINE_STEPS = 20
 EXTRAPOLATED_STEPS, MAX_EXTRAPOLATED_THD = 6, 0.03
-LEAST_DOUBT = 3e-6
-"""What rounding to 24 bits leaves of a clean tone."""
 SURE = 3.0
 """A distortion is known where it exceeds its own uncertainty so many times over."""
-CLEAR = 8.0
-"""Standard deviations by which the power of all harmonics together must stand clear of the noise to be believed."""
-NOISE_STEPS = 5
 STRAY = 5.0
 """Standard deviations that one of a hundred steps may stray by chance."""
+INHARMONIC_SHARE = 0.5
 SMOOTH_DB, MAX_MISFIT = 2.5, 2.0
-
-
-@dataclass(frozen=True)
-class Ladder:
-    """One pitch at rising levels.
-
-    ``levels_dbfs`` (steps,); ``lines`` complex amplitudes (steps, harmonics) from the fundamental on; ``noise`` power
-    |z|² of the noise in each line (steps, harmonics).
-    """
-
-    hz: float
-    levels_dbfs: Floats
-    lines: Complex
-    noise: Floats
-
-    @property
-    def harmonics(self) -> int:
-        """How many harmonics count, the fundamental included."""
-        return int(self.lines.shape[1])
-
-    @property
-    def gain_db(self) -> Floats:
-        """Gain of the fundamental at each level."""
-        return np.asarray(20 * np.log10(np.abs(self.lines[:, 0]) + 1e-12) - self.levels_dbfs)
-
-    @property
-    def thd(self) -> Floats:
-        """Distortion at each level, 1 = as strong as the fundamental, the noise removed (0 where it drowns in it)."""
-        power = np.abs(self.lines[:, 1:]) ** 2 - self.noise[:, 1:]
-        return np.sqrt(np.maximum(power.sum(axis=1), 0.0)) / (np.abs(self.lines[:, 0]) + 1e-12)
-
-    @property
-    def thd_doubt(self) -> Floats:
-        """The distortion that noise alone may feign at each level: one standard deviation of power, as amplitude."""
-        first = np.abs(self.lines[:, 0]) + 1e-12
-        lines, noise = np.abs(self.lines[:, 1:]) ** 2, self.noise[:, 1:]
-        variance = (noise**2 + 2 * np.maximum(lines - noise, 0.0) * noise).sum(axis=1)
-        # Of a power that stands clear the standard deviation is half as much, relatively, in amplitude.
-        floor, power = np.sqrt(variance), self.thd**2 * first**2
-        doubt = np.where(power > CLEAR * floor, floor / (2 * np.sqrt(power) + 1e-12), np.sqrt(floor))
-        return np.asarray(np.maximum(doubt / first, LEAST_DOUBT))
-
-    def again(self, rng: np.random.Generator) -> Ladder:
-        """The same with its noise once more, and known to be there twice."""
-        return replace(self, lines=self.lines + scatter(self.lines.shape, self.noise, rng), noise=2 * self.noise)
-
-
-def read_ladder(returned: Returned, section: Section, level_db: float = 0.0) -> Ladder:
-    """The harmonics of a stepped tone; ``level_db`` is how much higher the file was sent than written."""
-    period, step = section.period, round(section.step_s * ANALYSIS_RATE_HZ)
-    pairs = int((KEEP_SHARE - SKIP_SHARE) * step / (2 * period))
-    length = 2 * period * pairs
-    signal = returned.section(section)
-    first = round(SKIP_SHARE * step)
-    cuts = np.stack([signal[i * step + first :][:length] for i in range(len(section.levels_dbfs))])
-    spectra = np.fft.rfft(cuts, axis=1) * (2 / length)
-    count = min(MAX_HARMONICS, int(TOP_HZ / section.pitch_hz))
-    at = 2 * pairs * np.arange(1, count + 1)
-    # Between two harmonics, away from the skirts that a level just reached may leave.
-    reach = max(pairs // 2, 1)
-    offsets = np.arange(pairs - reach, pairs + reach + 1) if pairs > 2 else np.array([pairs])
-    beside = np.clip(at[:, None] - offsets, 1, None)
-    power = np.abs(spectra) ** 2
-    after = np.minimum(at[:, None] + offsets, spectra.shape[1] - 1)
-    # The median of |z|² of noise is ln 2 of its mean; a line of hum there does not move it.
-    both = np.concatenate((power[:, beside], power[:, after]), axis=2)
-    # Few bins make one estimate uncertain; that of the steps around helps, for noise moves slowly.
-    noise = scipy.ndimage.uniform_filter1d(np.median(both, axis=2) / np.log(2.0), NOISE_STEPS, axis=0, mode="nearest")
-    # The running sum leaves a negative rest where silence follows something loud.
-    noise = np.maximum(noise, 0.0)
-    levels = np.array(section.levels_dbfs) + level_db
-    return Ladder(section.pitch_hz, levels, spectra[:, at], noise)
 
 
 def small_signal_db(ladder: Ladder) -> Outcome:
@@ -205,14 +117,36 @@ def _smoothed(levels: Floats, thd: Floats, doubt: Floats, target: float, near: f
     return near + min(real, key=abs) if misfit < MAX_MISFIT and real else near
 
 
+def inharmonic(percent: float, level_dbfs: float) -> Said:
+    """Why harmonics do not tell the distortion: something else sounds between them."""
+    return said(
+        "inharmonic",
+        "it adds {percent:.2g} % at no overtone of the tone, at {level_dbfs:.0f} dBFS: an octave below, a second "
+        "pitch, or aliases; harmonics do not tell its distortion",
+        percent=percent,
+        level_dbfs=level_dbfs,
+    )
+
+
 def onset_dbfs(ladder: Ladder, percent: float) -> Outcome:
     """The level at which distortion first reaches a share, dBFS of the file as sent.
 
-    Flagged "≤" where the lowest level that can be judged lies over it already; refused where it is never reached.
+    Flagged "≤" where the lowest level that can be judged lies over it already; refused where it is never reached, and
+    where half as much has sounded before at no overtone at all.
     """
+    found = _onset(ladder, percent)
+    last = found.value if isinstance(found.value, float) else np.inf
+    strange = np.where(ladder.levels_dbfs <= last + 0.5, ladder.inharmonic, 0.0)
+    at = int(np.argmax(strange))
+    if strange[at] > percent / 100 * INHARMONIC_SHARE:
+        return refused(inharmonic(100 * float(strange[at]), float(ladder.levels_dbfs[at])))
+    return found
+
+
+def _onset(ladder: Ladder, percent: float) -> Outcome:
     target = percent / 100
     thd, doubt = ladder.thd, ladder.thd_doubt
-    judged = np.flatnonzero(SURE * doubt < np.maximum(target, thd))
+    judged = np.flatnonzero(SURE * ladder.judging_doubt < np.maximum(target, thd))
     if not len(judged):
         return refused(said("noise", "too much noise to see {percent:g} % of distortion", percent=percent))
     first = int(judged[0])

@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection
 
-import numpy as np
-
 from cata.core.clip import Clip
-from cata.core.measure.device import bands, steady
+from cata.core.measure.device import bands, lingering, steady
 from cata.core.measure.device.from_playing import put_chords, put_compressor, put_played
 from cata.core.measure.device.from_sweeps import put_sweeps
 from cata.core.measure.device.from_tones import put_tones
@@ -47,13 +45,17 @@ def device_report(
     file = sent if isinstance(sent, Sent) else read_sent(sent)
     tell(0.15, "finding the answer")
     answer = read_returned(returned, file, channel)
+    moving = lingering.echo(answer)
     noisy = steady.too_noisy(answer)
-    if noisy:
+    if noisy and not moving:
         # What is loud and uneven there is no noise.
         raise Unusable.of(steady.sounds_in_silence(answer) or noisy)
-    moving = steady.moving(answer)
+    moving = moving or steady.moving(answer)
     if moving:
         return _sounding_on(answer, file, moving)
+    wrong = steady.coded(answer) or steady.level_moved(answer)
+    if wrong:
+        raise Unusable.of(wrong)
     loop = None
     if loopback is not None:
         tell(0.25, "reading the loop-back")
@@ -100,7 +102,6 @@ def put_interface(report: Report, answer: Returned, loop: Loop | None) -> None:
     delay = answer.delay_s - (loop.returned.delay_s if loop else 0.0)
     report.put("delay_ms", measured(1000 * delay, None if loop else LATENCY))
     report.put("clock_ppm", measured(answer.clock_ppm))
-    quiet = steady.silence(answer)
     noise = steady.noise_dbfs(answer)
     if noise < DIGITAL_SILENCE_DBFS:
         report.put("noise_dbfs", refused(GATED))
@@ -109,6 +110,4 @@ def put_interface(report: Report, answer: Returned, loop: Loop | None) -> None:
         report.put("noise_dbfs", measured(noise, AS_NOISY, "at_most"))
     else:
         report.put("noise_dbfs", measured(noise))
-    blocks = np.var(quiet[: len(quiet) // 2400 * 2400].reshape(-1, 2400), axis=1)
-    spread = float(np.std(blocks) / np.sqrt(len(blocks)) / max(np.mean(blocks), 1e-20))
-    report.add_bands({"noise_dbfs": bands.TWO_OF_A_KIND * 4.343 * spread + bands.ROUNDING})
+    report.add_bands({"noise_dbfs": bands.TWO_OF_A_KIND * 4.343 * steady.noise_scatter(answer) + bands.ROUNDING})
