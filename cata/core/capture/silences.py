@@ -28,8 +28,10 @@ MIN_STRETCH_S = 1.0
 SHIFT_FRAMES = 6
 LENGTH_TOLERANCE = 0.2
 PRE_ROLL_S, RING_OUT_S = 0.03, 0.15
-ALIKE, CLEARLY_ALIKE, CLEARLY_NOT = 0.55, 0.8, 0.6
-LONGER = 0.15
+ALIKE, CLEARLY_ALIKE, CLEARLY_NOT = 0.62, 0.85, 0.6
+CLEAR, MENDS, MENDS_IN_PLACE = 0.8, 0.1, 0.02
+LONGER, SHORT, USUAL_SHARE = 0.15, 0.8, 0.5
+BEGINS_ALIKE, FALSE_START = 0.75, 0.6
 EXACT_COUNT = 0.75
 
 Floats = npt.NDArray[np.float64]
@@ -128,19 +130,37 @@ def _stretches(runs: Sequence[tuple[int, int]], bands: Floats) -> list[Stretch]:
     return found
 
 
-def companions(stretches: Sequence[Stretch], takes: int) -> Floats:
-    """For each stretch how alike its best companions are, shape (stretches,).
-
-    The second best counts from four takes on: two bursts of talk may happen to be alike, three hardly.
-    """
+def likenesses(stretches: Sequence[Stretch]) -> Floats:
+    """How alike any two stretches are, shape (stretches, stretches); 0 with itself."""
     count = len(stretches)
     table = np.zeros((count, count))
     for i in range(count):
         for j in range(i + 1, count):
             table[i, j] = table[j, i] = alike(stretches[i], stretches[j])
-    table.sort(axis=1)
+    return table
+
+
+def companions(table: Floats, takes: int) -> Floats:
+    """For each stretch how alike its best companions are, shape (stretches,).
+
+    The second best counts from four takes on: two bursts of talk may happen to be alike, three hardly.
+    """
+    count = len(table)
     rank = 2 if takes >= 4 and count > 2 else 1
-    return np.asarray(table[:, -rank]) if count > 1 else np.ones(count)
+    return np.asarray(np.sort(table, axis=1)[:, -rank]) if count > 1 else np.ones(count)
+
+
+def false_starts(stretches: Sequence[Stretch], table: Floats) -> Floats:
+    """For each stretch how surely it is the beginning of a longer one that comes again in full, 0 to 1."""
+    found = np.zeros(len(stretches))
+    again = [j for j in range(len(stretches)) if table[j].max(initial=0.0) > ALIKE]
+    for i, short in enumerate(stretches):
+        width = short.picture.shape[1]
+        for j in again:
+            if width < (1 - LENGTH_TOLERANCE) * stretches[j].picture.shape[1]:
+                start = stretches[j].picture[:, : width + SHIFT_FRAMES]
+                found[i] = max(found[i], *(_correlation(short.picture, start, n) for n in range(-2, SHIFT_FRAMES + 1)))
+    return found
 
 
 @dataclass(frozen=True)
@@ -155,17 +175,37 @@ class _Cut:
 
 
 def _choose(stretches: Sequence[Stretch], takes: int) -> _Cut:
-    scores = companions(stretches, takes) + LONGER * _length_rank(stretches)
+    table = likenesses(stretches)
+    scores = companions(table, takes) + LONGER * _length_rank(stretches)
+    scores -= SHORT * _shortness(stretches, scores)
+    scores -= np.where(false_starts(stretches, table) > BEGINS_ALIKE, FALSE_START, 0.0)
     order = sorted(range(len(stretches)), key=lambda i: -scores[i])
     chosen = sorted(order[:takes])
     rest = [float(scores[i]) for i in order[takes:]]
     return _Cut([stretches[i] for i in chosen], [float(scores[i]) for i in chosen], max(rest, default=0.0))
 
 
+def _overlap(a: Stretch, b: Stretch) -> bool:
+    return a.start_s < b.end_s and b.start_s < a.end_s
+
+
 def _length_rank(stretches: Sequence[Stretch]) -> Floats:
     """0 for the shortest to 1 for the longest: what decides where likeness cannot, a phrase that comes only once."""
     lengths = np.array([stretch.length_s for stretch in stretches])
     return np.asarray(np.searchsorted(np.sort(lengths), lengths) / max(len(lengths) - 1, 1))
+
+
+def _shortness(stretches: Sequence[Stretch], scores: Floats) -> Floats:
+    """0 from half the usual length of what is alike on, up to 1 for nothing: short bursts are alike by chance."""
+    lengths = np.array([stretch.length_s for stretch in stretches])
+    told = scores > ALIKE
+    if np.count_nonzero(told) < 2:
+        return np.zeros(len(lengths))
+    # Half of all the time that alike stretches take is in longer ones than this.
+    order = np.argsort(lengths[told])
+    time = np.cumsum(lengths[told][order])
+    usual = lengths[told][order][int(np.searchsorted(time, time[-1] / 2))]
+    return np.asarray(np.clip(1 - lengths / (USUAL_SHARE * usual), 0.0, 1.0))
 
 
 def cut_by_silences(low: Audio, rate_hz: int, takes: int) -> list[Piece]:
@@ -190,10 +230,42 @@ def cut_by_silences(low: Audio, rate_hz: int, takes: int) -> list[Piece]:
         if len(best.chosen) == takes and best.weakest > CLEARLY_ALIKE and best.runner_up < CLEARLY_NOT:
             break
     assert best is not None
+    best = _mended(best, _stretches(sorted({run for runs in seen for run in runs}), bands))
     return [
         _piece(number, stretch, score, best, takes, len(low) / rate_hz)
         for number, (stretch, score) in enumerate(zip(best.chosen, best.scores, strict=True), start=1)
     ]
+
+
+def _mended(cut: _Cut, others: Sequence[Stretch]) -> _Cut:
+    """A cut whose takes give way to stretches of other gaps that are more like the rest.
+
+    Each first to one in its own place, for a rest beside a take may be shorter than those within another; then the
+    least likely to any other, which must be far more alike.
+    """
+    chosen, scores = list(cut.chosen), list(cut.scores)
+    for at in range(len(chosen)) if len(chosen) > 3 else ():
+        rest = chosen[:at] + chosen[at + 1 :]
+        here = [one for one in others if _overlap(one, chosen[at]) and not any(_overlap(one, two) for two in rest)]
+        own = _second(chosen[at], rest)
+        likely = [_second(one, rest) for one in here]
+        if likely and max(likely) > own + MENDS_IN_PLACE:
+            chosen[at], scores[at] = here[int(np.argmax(likely))], scores[at] + max(likely) - own
+    while len(chosen) > 3:
+        weak = int(np.argmin(scores))
+        rest = chosen[:weak] + chosen[weak + 1 :]
+        free = [one for one in others if not any(_overlap(one, other) for other in rest)]
+        likely = [_second(one, rest) for one in free]
+        if not likely or max(likely) < scores[weak] + MENDS:
+            break
+        chosen[weak], scores[weak] = free[int(np.argmax(likely))], max(likely)
+    order = sorted(range(len(chosen)), key=lambda i: chosen[i].start_s)
+    return _Cut([chosen[i] for i in order], [scores[i] for i in order], cut.runner_up)
+
+
+def _second(one: Stretch, rest: Sequence[Stretch]) -> float:
+    """How alike the second best companion of a stretch is."""
+    return sorted(alike(one, other) for other in rest)[-2]
 
 
 def _merit(cut: _Cut, takes: int) -> float:
@@ -204,7 +276,7 @@ def _merit(cut: _Cut, takes: int) -> float:
 
 
 def _piece(number: int, stretch: Stretch, score: float, cut: _Cut, takes: int, duration_s: float) -> Piece:
-    clear = (score - max(cut.runner_up, 0.2)) / 0.3
+    clear = (score - max(cut.runner_up, 0.2)) / CLEAR
     confidence = float(np.clip(0.5 + 0.5 * min(clear, (score - ALIKE) / 0.2), 0.0, 1.0))
     if cut.runner_up == 0.0 and len(cut.chosen) == takes:
         # Just as many stretches as takes: nothing had to be told apart.
