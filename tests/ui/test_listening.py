@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+import re
 import time
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import httpx
+import numpy as np
 import pytest
+import scipy.signal
 from playwright.sync_api import Browser, expect
 
+from cata.core.clip import Clip
+from cata.core.hearing.zwicker import exceeded, loudness_sone, third_octaves
+from cata.media.encode import write_wav
 from tests.conftest import Server, noise_file
+from tests.tones import plucks
 from tests.ui.conftest import heard, new_page
 from tests.ui.hearing import check_switches, hear_for, listening_copy
 
@@ -26,23 +34,30 @@ STALLED = """
 """
 
 
+def flown(server: Server, files: Sequence[Path]) -> str:
+    """The address of a flight whose takes are read."""
+    ident = httpx.post(f"{server.url}/api/flights", json={"name": "Which drive?"}).json()["id"]
+    address = f"{server.url}/api/flights/{ident}"
+    for path in files:
+        sent = httpx.post(f"{address}/takes", content=path.read_bytes(), params={"name": path.name}, timeout=60)
+        assert sent.status_code == 201
+    httpx.post(f"{address}/takes/arrange")
+    eventually(lambda: (said := httpx.get(address).json()["progress"])["done"] == len(files) and not said["auditing"])
+    return address
+
+
+def eventually(true: Callable[[], bool]) -> None:
+    end = time.monotonic() + 120
+    while not true():
+        assert time.monotonic() < end
+        time.sleep(0.1)
+
+
 @pytest.fixture
 def flight(fresh: Server, tmp_path: Path) -> str:
     """The address of a flight whose three takes are read."""
-    ident = httpx.post(f"{fresh.url}/api/flights", json={"name": "Which drive?"}).json()["id"]
-    address = f"{fresh.url}/api/flights/{ident}"
-    for seed, name in enumerate(("Alder", "Birk", "Corm")):
-        body = noise_file(tmp_path / f"{name}.wav", 4.0, seed).read_bytes()
-        assert (
-            httpx.post(f"{address}/takes", content=body, params={"name": f"{name} - riff.wav"}, timeout=60).status_code
-            == 201
-        )
-    httpx.post(f"{address}/takes/arrange")
-    end = time.monotonic() + 120
-    while (said := httpx.get(address).json()["progress"])["done"] < 3 or said["auditing"]:
-        assert time.monotonic() < end
-        time.sleep(0.1)
-    return address
+    names = enumerate(("Alder", "Birk", "Corm"))
+    return flown(fresh, [noise_file(tmp_path / f"{name} - riff.wav", 4.0, seed) for seed, name in names])
 
 
 @pytest.mark.certify
@@ -78,4 +93,46 @@ def test_a_page_that_nobody_touches_asks_for_nothing(browser: Browser, fresh: Se
     page.on("request", lambda request: asked.append(request.url))
     page.wait_for_timeout(2000)
     assert asked == []
+    page.context.close()
+
+
+def tones_of_all_kinds(folder: Path) -> list[Path]:
+    """One phrase clean, through a fuzz, and dark: equal meters, unequal ears."""
+    clean = plucks([0.2 + 0.45 * n for n in range(8)], 196.0, 18.0, 4.0)
+    dark = scipy.signal.lfilter(*scipy.signal.butter(2, 300.0, fs=48_000), clean)
+    kinds = {"Clean": clean, "Fuzz": 0.2 * np.tanh(60 * clean), "Dark": dark}
+    paths = [folder / f"{name} - riff.wav" for name in kinds]
+    for path, samples in zip(paths, kinds.values(), strict=True):
+        write_wav(Clip.of(samples / np.max(np.abs(samples)) * 0.5, 48_000), path)
+    return paths
+
+
+@pytest.mark.certify
+def test_what_is_equal_to_the_ear_leaves_the_player_equally_loud_to_it(
+    browser: Browser, fresh: Server, tmp_path: Path
+) -> None:
+    flight = flown(fresh, tones_of_all_kinds(tmp_path))
+    page = new_page(browser, fresh.url, tapped=True)
+    page.goto("/flights/1/listen")
+    expect(page.get_by_role("button", name="Play the music")).to_be_visible()
+    loud: dict[str, dict[str, float]] = {}
+    takes = httpx.get(f"{flight}/tray/1").json()["takes"]
+    # Heard in the background, after everything else.
+    eventually(lambda: all(one["loudness_phon"] is not None for one in httpx.get(f"{flight}/tray/1").json()["takes"]))
+    for school in ("equal", "by_ear"):
+        if school == "by_ear":
+            page.get_by_role("button", name=re.compile("^Level")).first.click()
+            expect(page.get_by_role("button", name="Level: equal to the ear").first).to_be_visible()
+        for number, take in enumerate(takes, start=1):
+            page.keyboard.press(str(number))
+            page.keyboard.press("Home")
+            page.evaluate("window.heard = []")
+            page.keyboard.press("Space")
+            expect(page.get_by_role("button", name="Pause the music")).to_be_visible()
+            expect(page.get_by_role("button", name="Play the music")).to_be_visible(timeout=64_000)
+            sone = loudness_sone(third_octaves(heard(page).astype(np.float32)))
+            loud.setdefault(school, {})[take["name"]] = exceeded(sone)
+    apart = {school: max(n5.values()) / min(n5.values()) for school, n5 in loud.items()}
+    assert apart["by_ear"] < 1.05, loud
+    assert apart["equal"] > 1.2, loud
     page.context.close()
