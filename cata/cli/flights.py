@@ -48,7 +48,7 @@ def flight_audit(flight: Flight, as_json: AsJson = False, data_dir: DataDir = No
         return
     typer.echo(f"{len(found)} findings" if found else "Nothing found: every take stands for its contender.")
     for one in found:
-        typer.echo(f"  {one.severity:5s}  {one.contender} / {one.test}: {one.text} {one.advice} ({one.sure})")
+        typer.echo(f"  {one.severity:5s}  {one.contender} / {one.test}: {one.text} {one.advice} {one.why}")
 
 
 @flight_app.command("order")

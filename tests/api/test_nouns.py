@@ -82,6 +82,25 @@ def test_the_match_names_the_lower_tuning_with_a_picture(client: TestClient, fil
     again = client.get(f"/api/flights/{filled['id']}/match").json()
     assert sum(f["accepted"] for f in again["findings"]) == 1
     assert again["findings"][-1]["accepted"]
+    assert all(f["sure"].startswith({"fault": "Sure", "check": "Likely"}[f["severity"]]) for f in found)
+
+
+def test_what_a_gear_does_is_remembered_for_all_its_takes(client: TestClient, filled: dict[str, Any]) -> None:
+    def tuned() -> list[dict[str, Any]]:
+        match = client.get(f"/api/flights/{filled['id']}/match").json()
+        return [f for f in match["findings"] if f["rule"] == "other_tuning"]
+
+    address = f"/api/takes/{tuned()[0]['take_id']}/accept"
+    always = {"rule": "other_tuning", "accepted": True, "always": True}
+    post(client, address, always, status=204)
+    assert [f["accepted"] and f["always"] for f in tuned()] == [True, True]
+    assert client.get(f"/api/flights/{filled['id']}/match").json()["redo"] == []
+    post(client, "/api/undo", {}, status=200)
+    assert not any(f["accepted"] for f in tuned())
+    post(client, address, always, status=204)
+    post(client, f"/api/takes/{tuned()[1]['take_id']}/accept", {"rule": "other_tuning", "accepted": False}, status=204)
+    assert not any(f["accepted"] for f in tuned())
+    assert client.post(address, json=always | {"rule": "clipping"}).json()["code"] == "not_of_gear"
 
 
 def test_the_tray_can_be_heard(client: TestClient, filled: dict[str, Any]) -> None:

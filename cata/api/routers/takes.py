@@ -46,10 +46,11 @@ class LeadIn(BaseModel):
 
 
 class Acceptance(BaseModel):
-    """Whether a finding was looked at and the take is kept."""
+    """Whether a finding was looked at and the take is kept; ``always``: it is what the contender does."""
 
     rule: str = Field(max_length=60)
     accepted: bool = True
+    always: bool = False
 
 
 def _flight_of(ws: Workspace, take_id: int) -> int:
@@ -115,7 +116,7 @@ def lead_in(ws: WS, take_id: Id, data: LeadIn) -> None:
 @router.post("/takes/{take_id}/accept", status_code=204)
 def accept(ws: WS, take_id: Id, data: Acceptance) -> None:
     """Keep a take in spite of a finding, or open the finding again."""
-    accepting.accept_finding(ws, take_id, data.rule, data.accepted)
+    accepting.accept_finding(ws, take_id, data.rule, data.accepted, always=data.always)
 
 
 @router.get("/takes/{take_id}/audio", response_class=FileResponse)

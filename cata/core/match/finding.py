@@ -91,3 +91,41 @@ RULES: tuple[Rule, ...] = (
     Rule("channels", "Mono against stereo", "One take is mono, the others are stereo."),
 )
 RULE_NAMES = {rule.key: rule.name for rule in RULES}
+OF_GEAR = frozenset(
+    {"not_the_same_phrase", "other_tuning", "tone_moved", "hum", "noise", "wet_tail", "loudness_gap", "inverted", "lag",
+     "offset", "channels"}
+)  # fmt: skip
+"""What a contender may do by itself: an octave it adds, a spring in its tank, its own hiss, a path that inverts."""
+
+SURE: Mapping[str, str] = {"fault": "sure", "check": "likely"}
+"""Record it again is said where nothing else explains it, look at it where that is likely; the rest are notes."""
+WHY_SURE: Mapping[str, str] = {
+    "silence": "there is nothing in the file",
+    "clipping": "equal samples at the very top come from a recorder alone",
+    "not_the_same_phrase": "neither strokes nor pitches agree, whatever the tone",
+    "other_tuning": "pitch does not hang on tone, and the others of the test agree with each other",
+    "other_tempo": "strokes drift apart more than hands do, all through the take",
+    "tone_moved": "further from what its contender and its test explain than any take of 45 faultless flights was",
+    "wet_tail": "no other take of the contender or of the test falls so slowly",
+    "hum": "most of it lies on lines of the mains, and the contender's other takes have less",
+}
+WHY_LIKELY: Mapping[str, str] = {
+    "not_the_same_phrase": "a fuzz or an octave can hide strokes and pitches too",
+    "tone_moved": "beyond the usual scatter here, but a drive that answers this phrase does that too",
+    "exchanged": "both takes fit better in each other's place, but contenders may be that much alike",
+    "wet_tail": "slower than the others, but ringing strings fall slowly too",
+    "hum": "more than in its other takes, but a gain knob further up does that too",
+    "noise": "louder than in its other takes, but a gain knob further up does that too",
+    "inverted": "told by the wave itself; it may be the contender's own way",
+    "loudness_gap": "measured; a drive is that loud by itself",
+    "lag": "by the strokes, as far as hands allow",
+    "source": "told by the file, or by an edge that only a coder leaves",
+}
+
+
+def how_sure(rule: str, severity: str) -> str:
+    """How sure a finding is and why, as half a sentence; empty for a note."""
+    if severity not in SURE:
+        return ""
+    why = (WHY_SURE if severity == "fault" else WHY_LIKELY).get(rule, "")
+    return f"{SURE[severity].capitalize()}: {why}." if why else f"{SURE[severity].capitalize()}."

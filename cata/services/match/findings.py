@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from sqlmodel import Session, col, select
 
-from cata.core.match.finding import RULE_NAMES, SEVERITY_ORDER
+from cata.core.match.finding import OF_GEAR, RULE_NAMES, SEVERITY_ORDER, SURE, how_sure
 from cata.core.words import plural
 from cata.said import Said
 from cata.services.flights.rows import contenders_of, tests_of
+from cata.services.match.accepting import Kept
 from cata.services.match.audits import audits_current
 from cata.services.match.declared import declared_findings
 from cata.services.match.repeating import flight_repeats
@@ -15,7 +16,7 @@ from cata.services.match.views import AlignmentView, FindingView, MatchView, Red
 from cata.services.plan.cells import repeat_of
 from cata.services.takes.rows import failures_of
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Accepted, Alignment, Contender, Finding, Flight, Planned, Take, Test
+from cata.store.tables import Alignment, Contender, Finding, Flight, Planned, Take, Test
 
 
 def get_match(ws: Workspace, flight_id: int) -> MatchView:
@@ -38,10 +39,6 @@ def get_match(ws: Workspace, flight_id: int) -> MatchView:
         )
 
 
-SURE = {"fault": "sure", "check": "likely"}
-"""Record it again is said where nothing else explains it, look at it where that is likely; the rest are notes."""
-
-
 def told_findings(ws: Workspace, flight_id: int) -> list[ToldFinding]:
     """The findings of a flight with the names of contender and test, worst first."""
     found = get_match(ws, flight_id).findings
@@ -57,6 +54,7 @@ def told_findings(ws: Workspace, flight_id: int) -> list[ToldFinding]:
             text=one.text,
             advice=one.advice,
             sure=SURE.get(one.severity, "note"),
+            why=one.sure,
             accepted=one.accepted,
             numbers=one.numbers,
         )
@@ -82,7 +80,7 @@ def summary(findings: list[FindingView], pending: bool, takes: int) -> Said:
 
 
 def _findings(session: Session, flight_id: int) -> list[FindingView]:
-    accepted = {(row.take_id, row.rule) for row in session.exec(select(Accepted)).all()}
+    kept = Kept(session, flight_id)
     statement = select(Finding, Take).join(Take, col(Take.id) == Finding.take_id).where(Finding.flight_id == flight_id)
     return [
         FindingView(
@@ -97,7 +95,10 @@ def _findings(session: Session, flight_id: int) -> list[FindingView]:
             advice=found.advice,
             picture=found.picture,
             numbers=found.numbers,
-            accepted=(found.take_id, found.rule) in accepted,
+            accepted=kept.keeps(found.take_id, take.contender_id, found.rule),
+            always=kept.known(take.contender_id, found.rule),
+            of_gear=found.rule in OF_GEAR,
+            sure=how_sure(found.rule, found.severity),
         )
         for found, take in session.exec(statement).all()
     ]

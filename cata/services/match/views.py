@@ -11,7 +11,10 @@ from cata.services.flights.views import FailureView
 
 
 class FindingView(BaseModel):
-    """A finding with its evidence picture."""
+    """A finding with its evidence picture; ``sure`` says how sure it is and why.
+
+    ``accepted``: it needs no look, for this take or, ``always``, for the contender; ``of_gear``: gear can do that.
+    """
 
     id: int
     take_id: int | None
@@ -24,11 +27,14 @@ class FindingView(BaseModel):
     advice: str
     picture: dict[str, Any] | None
     accepted: bool
+    always: bool = False
+    of_gear: bool = False
+    sure: str = ""
     numbers: dict[str, Number] = {}
 
 
 class ToldFinding(BaseModel):
-    """A finding with the names of its take; ``sure``: sure, likely, or a note that changes nothing."""
+    """A finding with the names of its take; ``sure``: sure, likely, or a note that changes nothing, and ``why``."""
 
     rule: str
     severity: str
@@ -37,6 +43,7 @@ class ToldFinding(BaseModel):
     text: str
     advice: str
     sure: str
+    why: str
     accepted: bool
     numbers: dict[str, Number] = {}
 

@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from sqlmodel import Session, col, select
 
-from cata.store.tables import Accepted, Finding
+from cata.services.match.accepting import Kept
+from cata.store.tables import Finding, Take
 
 
 def worst_findings(session: Session, *flights: int) -> dict[int, str]:
     """The worst severity of each take's findings that nobody accepted (notes left out)."""
-    accepted = set(session.exec(select(Accepted.take_id, Accepted.rule)).all())
+    kept = Kept(session, *flights)
     worst: dict[int, str] = {}
     # Without their pictures, which are most of a finding.
-    found = select(Finding.take_id, Finding.rule, Finding.severity).where(
-        col(Finding.flight_id).in_(flights), Finding.severity != "note"
+    found = (
+        select(Finding.take_id, Take.contender_id, Finding.rule, Finding.severity)
+        .join(Take, col(Take.id) == Finding.take_id)
+        .where(col(Finding.flight_id).in_(flights), Finding.severity != "note")
     )
-    for take_id, rule, severity in session.exec(found).all():
-        if (take_id, rule) not in accepted and worst.get(take_id) != "fault":
+    for take_id, contender_id, rule, severity in session.exec(found).all():
+        if not kept.keeps(take_id, contender_id, rule) and worst.get(take_id) != "fault":
             worst[take_id] = severity
     return worst

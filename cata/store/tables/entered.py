@@ -194,6 +194,16 @@ class Accepted(SQLModel, table=True):
     rule: str
 
 
+class Habit(SQLModel, table=True):
+    """That what a rule finds is what a contender does in any take: its own hiss, its own ring, an octave it adds."""
+
+    __table_args__ = (UniqueConstraint("contender_id", "rule"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    contender_id: int = owner("contender.id")
+    rule: str
+
+
 class Probe(SQLModel, table=True):
     """One recording of the test file through an item at knob positions; without an item it is a loop-back.
 
@@ -220,5 +230,5 @@ class Probe(SQLModel, table=True):
 
 # Those that own others before what they own.
 ENTERED: tuple[type[SQLModel], ...] = (
-    Gear, Price, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe, Accepted,
+    Gear, Price, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe, Accepted, Habit,
 )  # fmt: skip

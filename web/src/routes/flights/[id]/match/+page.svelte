@@ -19,13 +19,13 @@
 	const worth = $derived(match.data?.findings.filter((f) => f.severity !== 'note') ?? []);
 	const notes = $derived(match.data?.findings.filter((f) => f.severity === 'note') ?? []);
 
-	async function accept(finding: Finding) {
+	async function accept(finding: Finding, always = false) {
 		if (finding.take_id === null) return;
 		try {
 			await got(
 				api.POST('/api/takes/{take_id}/accept', {
 					params: { path: { take_id: finding.take_id } },
-					body: { rule: finding.rule, accepted: !finding.accepted }
+					body: { rule: finding.rule, accepted: !finding.accepted, always }
 				})
 			);
 			await queries.invalidateQueries();
@@ -82,12 +82,12 @@
 					{#if row}<Token letter={row.letter} colour={row.colour} />{/if}
 					<h2 class="grow">{finding.rule_name}</h2>
 					<span class="text-sm font-semibold {finding.severity === 'fault' && !finding.accepted ? 'text-error' : ''}">
-						{finding.accepted ? 'kept as it is' : WORDS[finding.severity]}
+						{finding.always ? 'this gear does that' : finding.accepted ? 'kept as it is' : WORDS[finding.severity]}
 					</span>
 				</header>
 				<p class="text-sm quiet">{nameOf(finding)}</p>
 				<p class="my-1">{finding.text}</p>
-				<p class="text-sm mb-2">{finding.advice}</p>
+				<p class="text-sm mb-2">{finding.advice} <span class="quiet">{finding.sure}</span></p>
 				{#if finding.picture}
 					{#await import('$lib/parts/Picture.svelte') then { default: Picture }}
 						<Picture picture={finding.picture as never} title="Evidence: {finding.text}" />
@@ -103,6 +103,12 @@
 						<a class="btn btn-sm" href="/flights/{flight.id}/takes">Replace the take</a>
 						<button class="btn btn-sm btn-ghost" onclick={() => accept(finding)}
 							>{finding.accepted ? 'Open it again' : 'Keep it as it is'}</button>
+						{#if finding.of_gear && !finding.accepted && finding.contender_id !== null}
+							<button
+								class="btn btn-sm btn-ghost"
+								title="Remembered for {flight.contender(finding.contender_id)?.name}, in all its takes"
+								onclick={() => accept(finding, true)}>This gear does that</button>
+						{/if}
 					{:else}
 						<a class="btn btn-sm" href="/flights/{flight.id}/plan">See the plan</a>
 					{/if}
