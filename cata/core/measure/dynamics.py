@@ -62,8 +62,9 @@ def low_band(material: Material) -> npt.NDArray[np.float64]:
 def _rings(power: npt.NDArray[np.float64]) -> bool:
     """Whether a note has fallen by less than 15 dB when the next one begins."""
     last = round(RINGS_S * TIGHT_RATE_HZ)
-    running = np.convolve(power, np.ones(last) / last, mode="valid")
-    return bool(db(running[-1]) > db(running.max()) - RINGS_DB) if len(running) else False
+    total = np.cumsum(power)
+    running = total[last:] - total[:-last]
+    return bool(running[-1] > running.max() * 10 ** (-RINGS_DB / 10)) if len(running) else False
 
 
 def _tightness(power: npt.NDArray[np.float64]) -> float:
