@@ -16,6 +16,7 @@ from cata.core.measure.outcome import Bound
 from cata.core.measure.regions import THIRD_OCTAVES_HZ
 from cata.core.measure.results import Result, Results
 from cata.core.taught.differences import Difference, Taken, alike, differences
+from cata.core.taught.pictures import spectrum_beside, values_of
 from cata.core.taught.places import place_of
 from cata.core.taught.sentences import told, told_alike
 from cata.core.taught.verdict import Priced, Taught, Tested, verdict
@@ -176,3 +177,22 @@ def _by_test(family: str, seed: int, day: int) -> dict[str, list[Taken]]:
         results = analyse_material(Material(Clip.of(samples.astype(np.float32), RATE_HZ)))
         found.setdefault(test, []).append(Taken(idents[name], name, results))
     return found
+
+
+def test_a_difference_of_tone_is_drawn_beside_the_middle_of_the_others_where_it_is_heard() -> None:
+    takes = [taken(1, raised(2000, 4000, 5.0)), taken(2), taken(3), taken(4, raised(80, 12_500, 9.0), bypass=True)]
+    picture = spectrum_beside(1, takes, 2000.0, 4000.0)
+    assert picture is not None
+    off = dict(zip(picture.x, picture.series[0].y, strict=True))
+    assert {hz: db for hz, db in off.items() if db} == {2000.0: 5.0, 2500.0: 5.0, 3150.0: 5.0, 4000.0: 5.0}
+    assert [hz for hz, _ in picture.marks] == [2000.0, 4000.0]
+    faint = dict.fromkeys(THIRD_OCTAVES_HZ, -90.0) | {500: -30.0, 630: -30.0}
+    assert spectrum_beside(1, [taken(1, faint), taken(2)], 0, 0).x == [500.0, 630.0]  # type: ignore[union-attr]
+    assert spectrum_beside(1, [taken(1)], 0, 0) is None
+
+
+def test_other_differences_show_everybodys_value_and_no_bound() -> None:
+    takes = [taken(1, drive=20.0), taken(2, drive=35.0), taken(3, spread=9.0, bound="at_most")]
+    drives = values_of("equivalent_drive", takes)
+    assert [(one.ident, one.value, one.band) for one in drives] == [(2, 35.0, 4.0), (1, 20.0, 4.0)]
+    assert [one.ident for one in values_of("level_spread_db", takes)] == [1, 2]

@@ -117,6 +117,9 @@ def test_one_press_plays_the_proof_of_a_sentence(browser: Browser, demo: Server,
     open_at(page, f"/flights/1/{path}")
     sentence = page.get_by_role("listitem").filter(has_text=re.compile(words)).first
     name = re.match(r"(\w+ \w+) ", sentence.inner_text())
+    sentence.get_by_role("button", name=re.compile("^Show it")).click()
+    shown = page.get_by_role("list", name="Everybody's value").or_(page.get_by_role("img", name=re.compile(" than ")))
+    expect(shown.first).to_be_visible()
     sentence.get_by_role("button", name=re.compile("^Hear it")).click()
     page.wait_for_function("window.heard.some((part) => part.some((sample) => Math.abs(sample) > 1e-6))")
     tray = page.get_by_role("region", name="The tray")

@@ -35,6 +35,8 @@ HEARD_DB, FAINT_DB = 28.0, 40.0
 """How far under the loudest third octave a band is heard for sure, and how far it may still be heard."""
 MIN_BANDS = 2
 NOISE_SD_DB, NOISE_JND_DB = 1.0, 3.0
+TONE, NOISE = "tone", "noise_floor_dbfs"
+"""What a difference in a band is called, in the place of a reading."""
 LOWEST, HIGHEST = THIRD_OCTAVES_HZ[0], THIRD_OCTAVES_HZ[-1]
 
 
@@ -125,8 +127,8 @@ def _of_readings(take: Taken, others: Sequence[Taken], scatter: Mapping[str, Sca
     found = []
     for key, part in TOLD:
         reading, name = BY_KEY[key], f"{key}.{part}" if part else key
-        values = {other.ident: v for other in others if (v := _number(other, name)) is not None}
-        mine = _number(take, name)
+        values = {other.ident: v for other in others if (v := number_of(other, name)) is not None}
+        mine = number_of(take, name)
         if mine is None or not values:
             continue
         middle = median(values.values())
@@ -140,26 +142,27 @@ def _of_readings(take: Taken, others: Sequence[Taken], scatter: Mapping[str, Sca
     return found + _of_noise(take, others, scatter)
 
 
-def _number(take: Taken, name: str) -> float | None:
+def number_of(take: Taken, name: str) -> float | None:
     """A reading that is a value and no bound."""
     known = take.results.get(name.partition(".")[0])
     return None if known is None or known.bound is not None else take.results.number(name)
 
 
-def _hiss(take: Taken) -> float | None:
-    noise, loudness = _number(take, "noise_floor_dbfs"), take.results.number("loudness_lufs")
+def hiss_of(take: Taken) -> float | None:
+    """Noise against the playing, dB."""
+    noise, loudness = number_of(take, "noise_floor_dbfs"), take.results.number("loudness_lufs")
     return None if noise is None or loudness is None else noise - loudness
 
 
 def _of_noise(take: Taken, others: Sequence[Taken], scatter: Mapping[str, Scatter]) -> list[Difference]:
-    values = {other.ident: v for other in others if (v := _hiss(other)) is not None}
-    mine = _hiss(take)
+    values = {other.ident: v for other in others if (v := hiss_of(other)) is not None}
+    mine = hiss_of(take)
     if mine is None or not values:
         return []
     off = mine - median(values.values())
     sure = sureness(off, NOISE_JND_DB, scatter.get("noise_floor_dbfs"), NOISE_SD_DB, len(values))
     other = max(values, key=lambda ident: abs(mine - values[ident]))
-    return [Difference(take.ident, other, "noise_floor_dbfs", off, abs(off) / NOISE_JND_DB, sure)] if sure else []
+    return [Difference(take.ident, other, NOISE, off, abs(off) / NOISE_JND_DB, sure)] if sure else []
 
 
 def _of_tone(
@@ -204,5 +207,5 @@ def _of_tone(
         first = min(hz for hz, is_heard in heard.items() if is_heard)
         low = 0.0 if run[0][0] == first else run[0][0] / 10**0.05
         high = 0.0 if run[-1][0] == last else run[-1][0] * 10**0.05
-        found.append(Difference(take.ident, other.ident, "tone", off, abs(off) / BAND_JND_DB, sure, low, high))
+        found.append(Difference(take.ident, other.ident, TONE, off, abs(off) / BAND_JND_DB, sure, low, high))
     return sorted(found, key=lambda one: -one.weight)[:2]

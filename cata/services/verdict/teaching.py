@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict
 
 from sqlmodel import Session, col, select
 
 from cata.core.choose.takes import Scatter
-from cata.core.taught.differences import Taken, alike, differences
+from cata.core.measure.registry import BY_KEY, Reading
+from cata.core.taught.differences import NOISE, TONE, Taken, alike, differences
+from cata.core.taught.pictures import spectrum_beside, values_of
 from cata.core.taught.sentences import told, told_alike
 from cata.core.taught.verdict import Priced, Tested, verdict
 from cata.errors import NotFound
@@ -17,7 +20,7 @@ from cata.services.flights.showing import contender_views
 from cata.services.match.repeating import flight_repeats
 from cata.services.match.worst import worst_findings
 from cata.services.takes.rows import placed_takes, readings_of
-from cata.services.verdict.views import DifferencesView, PlaceView, Proof, SentenceView, VerdictView
+from cata.services.verdict.views import DifferencesView, PlaceView, Proof, SentenceView, ShownValue, VerdictView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Alignment, Flight, Take, Test
 from cata.tasks.proving import PROVE, ToProve
@@ -56,6 +59,30 @@ def _proof_of(said: Said, test_id: int | None) -> Proof | None:
     )
 
 
+def _sentence(said: Said, test_id: int | None, holds_in: list[int], takes: Sequence[Taken]) -> SentenceView:
+    """A sentence with its proof and what shows it."""
+    proof = _proof_of(said, test_id)
+    if proof is None:
+        return SentenceView(said=said, holds_in=holds_in)
+    picture = spectrum_beside(proof.contender_id, takes, proof.low_hz, proof.high_hz) if proof.reading == TONE else None
+    reading = BY_KEY.get(proof.reading)
+    values = [
+        ShownValue(contender_id=one.ident, value=one.value, band=one.band, text=_in_words(reading, one.value))
+        for one in (values_of(reading.key, takes) if reading else ())
+    ]
+    return SentenceView(
+        said=said, proof=proof, holds_in=holds_in, picture=asdict(picture) if picture else None, values=values
+    )
+
+
+def _in_words(reading: Reading | None, value: float) -> str:
+    if reading is None:
+        return ""
+    if reading.key == NOISE:
+        return f"{-value:.0f} dB under the playing"
+    return f"{value:.{reading.decimals}f} {reading.unit}".strip()
+
+
 def get_differences(ws: Workspace, flight_id: int, test_id: int) -> DifferencesView:
     """How the contenders of a test differ, in sentences."""
     with ws.reading() as session:
@@ -66,7 +93,7 @@ def get_differences(ws: Workspace, flight_id: int, test_id: int) -> DifferencesV
         scatter, repeats = _scatter(session, flight_id)
 
     def view(said: Said) -> SentenceView:
-        return SentenceView(said=said, proof=_proof_of(said, test_id), holds_in=[test_id])
+        return _sentence(said, test_id, [test_id], takes)
 
     return DifferencesView(
         test_id=test_id,
@@ -87,16 +114,14 @@ def get_verdict(ws: Workspace, flight_id: int) -> VerdictView:
         ]
         scatter, repeats = _scatter(session, flight_id)
     found = verdict(contenders, tests, scatter)
+    takes_of = {test.ident: test.takes for test in tests}
     return VerdictView(
         flight_id=flight_id,
         flight_name=flight.name,
         question=flight.question,
         code="taught" if found else "nothing_yet",
         heading="What this flight taught" if found else "Nothing to say yet: two contenders with a take of one test.",
-        sentences=[
-            SentenceView(said=one.said, proof=_proof_of(one.said, one.test), holds_in=list(one.holds_in))
-            for one in found
-        ],
+        sentences=[_sentence(one.said, one.test, list(one.holds_in), takes_of.get(one.test or 0, ())) for one in found],
         repeats=repeats,
     )
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from pydantic import BaseModel, Field
 
 from cata.said import Said
@@ -18,12 +20,26 @@ class Proof(BaseModel):
     high_hz: float = Field(default=0.0, ge=0, le=24_000)
 
 
+class ShownValue(BaseModel):
+    """A contender's value of what a sentence speaks of, also in words; ``band``: how far it may be off."""
+
+    contender_id: int
+    value: float
+    band: float
+    text: str
+
+
 class SentenceView(BaseModel):
-    """A sentence with its proof (None: nothing to hear); ``holds_in`` are the tests in which it holds."""
+    """A sentence with its proof (None: nothing to hear); ``holds_in`` are the tests in which it holds.
+
+    It is shown by a ``picture`` (a spectrum beside the others') or by everybody's ``values``.
+    """
 
     said: Said
     proof: Proof | None = None
     holds_in: list[int] = []
+    picture: dict[str, Any] | None = None
+    values: list[ShownValue] = []
 
 
 class DifferencesView(BaseModel):
