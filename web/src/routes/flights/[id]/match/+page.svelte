@@ -93,7 +93,7 @@
 						<Picture picture={finding.picture as never} title="Evidence: {finding.text}" />
 					{/await}
 				{/if}
-				<p class="flex gap-2 mt-2 no-print">
+				<p class="flex flex-wrap gap-2 mt-2 no-print">
 					{#if finding.test_id !== null && finding.contender_id !== null}
 						<button
 							class="btn btn-sm"
