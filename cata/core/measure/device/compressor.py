@@ -23,7 +23,7 @@ Floats = npt.NDArray[np.float64]
 
 MIN_MOVE_DB, MAX_FIT_DB, MAX_THD = 1.0, 0.5, 0.03
 SURE_DB = 0.3
-DRY_FROM_DB, DRY_SHARES, DRY_BETTER = 0.02, (0.1, 0.4), 3.0
+DRY_FROM_DB, DRY_FIT_DB, DRY_SHARES, DRY_BETTER = 0.02, 0.08, (0.1, 0.4), 3.0
 """A dry path is looked for where one slope is off by so much, and told where it leaves a third of the squared error."""
 MIN_BELOW, MIN_ABOVE = 2, 3
 RANGE_DBFS = (-30.0, 0.0)
@@ -101,9 +101,11 @@ def fit_static(ladder: Ladder, near: Static | None = None) -> Static | Said:
     threshold, slope, knee, gain = (float(v) for v in best[1])
     dry = 0.0
     fit = float(np.sqrt(np.mean((curve(x, threshold, slope, knee, gain) - y) ** 2)))
-    if fit > DRY_FROM_DB and (mixed := _with_dry_path(x, y, weight, best[1])):
+    shares = DRY_SHARES if near is None else (near.dry,) if near.dry else ()
+    if fit > DRY_FROM_DB and shares and (mixed := _with_dry_path(x, y, weight, best[1], shares)):
         threshold, slope, knee, gain, dry, fit = mixed
-    if fit > MAX_FIT_DB:
+    # With one number more a curve is described better than it should be: paths out of phase are not told so.
+    if fit > (DRY_FIT_DB if dry else MAX_FIT_DB):
         return said(
             "no_single_slope", "no threshold and ratio describe it: the best fit is {fit_db:.1f} dB off", fit_db=fit
         )
@@ -114,7 +116,9 @@ def fit_static(ladder: Ladder, near: Static | None = None) -> Static | Said:
     return Static(threshold, 1 / max(1 - slope, 1e-3), knee, gain, fit, dry)
 
 
-def _with_dry_path(x: Floats, y: Floats, weight: Floats, start: Floats) -> tuple[float, ...] | None:
+def _with_dry_path(
+    x: Floats, y: Floats, weight: Floats, start: Floats, shares: tuple[float, ...]
+) -> tuple[float, ...] | None:
     """Threshold, slope, knee, gain, share of the dry path and fit in dB, where a dry path explains a curve far better.
 
     The two paths are taken to be in phase: what a delay between them does to the curve is not described by this.
@@ -129,7 +133,7 @@ def _with_dry_path(x: Floats, y: Floats, weight: Floats, start: Floats) -> tuple
             (float(np.clip(start[0] + 2.0, x[0] + 0.1, x[-1] - 0.1)), 0.75, 4.0, start[3], dry),
             bounds=((x[0], 0.01, 0.0, -80.0, 0.02), (x[-1], 1.0, 30.0, 80.0, 0.9)),
         )
-        for dry in DRY_SHARES
+        for dry in shares
     ]
     best = min(fits, key=lambda fit: float(fit.cost))
     if 2 * float(best.cost) > float(np.sum(((curve(x, *start) - y) * weight) ** 2)) / DRY_BETTER:
