@@ -154,6 +154,13 @@ def test_a_dry_path_is_told_and_the_squeezed_one_read(threshold_db: float, ratio
     assert report.results["compressor.ratio"].flag is not None
 
 
+def test_a_dry_path_out_of_step_is_refused() -> None:
+    squeeze = compressor(-35.0, 0.15)
+    report = reading(lambda x: 0.5 * np.pad(x, (24, 0))[: len(x)] + 0.5 * squeeze(x), plain=True)
+    assert report.results.code("compressor.ratio") == "no_single_slope"
+    assert "dynamics_kept_percent" in report.results.parts("compressor")
+
+
 # --- dirt at no overtone
 
 

@@ -24,6 +24,7 @@ Floats = npt.NDArray[np.float64]
 MIN_MOVE_DB, MAX_FIT_DB, MAX_THD = 1.0, 0.5, 0.03
 SURE_DB = 0.3
 DRY_FROM_DB, DRY_FIT_DB, DRY_SHARES, DRY_BETTER = 0.02, 0.08, (0.1, 0.4), 3.0
+MAX_TURN_RAD, TURN_CLEAR = 0.06, 1e4
 """A dry path is looked for where one slope is off by so much, and told where it leaves a third of the squared error."""
 MIN_BELOW, MIN_ABOVE = 2, 3
 RANGE_DBFS = (-30.0, 0.0)
@@ -102,6 +103,8 @@ def fit_static(ladder: Ladder, near: Static | None = None) -> Static | Said:
     dry = 0.0
     fit = float(np.sqrt(np.mean((curve(x, threshold, slope, knee, gain) - y) ** 2)))
     shares = DRY_SHARES if near is None else (near.dry,) if near.dry else ()
+    if fit > DRY_FROM_DB and shares and _turns(ladder, sure) > MAX_TURN_RAD:
+        return said("no_single_slope", "its phase turns with the level: a dry path out of step with the squeezed one")
     if fit > DRY_FROM_DB and shares and (mixed := _with_dry_path(x, y, weight, best[1], shares)):
         threshold, slope, knee, gain, dry, fit = mixed
     # With one number more a curve is described better than it should be: paths out of phase are not told so.
@@ -114,6 +117,16 @@ def fit_static(ladder: Ladder, near: Static | None = None) -> Static | Said:
     if np.count_nonzero(x > threshold + knee / 2) < MIN_ABOVE:
         return said("few_levels", "too few levels above its threshold")
     return Static(threshold, 1 / max(1 - slope, 1e-3), knee, gain, fit, dry)
+
+
+def _turns(ladder: Ladder, sure: npt.NDArray[np.bool_]) -> float:
+    """By how much the phase of the tone turns between the levels, rad, where the noise leaves it certain."""
+    lines = ladder.lines[sure, 0]
+    clear = np.abs(lines) ** 2 > TURN_CLEAR * ladder.noise[sure, 0]
+    if np.count_nonzero(clear) < MIN_ABOVE:
+        return 0.0
+    turned = np.angle(lines[clear] * np.conj(lines[clear].mean()))
+    return float(np.percentile(turned, 95) - np.percentile(turned, 5))
 
 
 def _with_dry_path(

@@ -119,7 +119,9 @@ def read_ladder(returned: Returned, section: Section, level_db: float = 0.0) -> 
     starts_s = (np.arange(steps) * step + first) / ANALYSIS_RATE_HZ
     noise = noise + lingering.left_over(returned, section, count, starts_s)
     levels = np.array(section.levels_dbfs) + level_db
-    return Ladder(section.pitch_hz, levels, spectra[:, at], noise, stray, doubt)
+    # Turned back to the section's beginning, so that the phase is that of the device at every level.
+    turns = np.outer(np.arange(steps) * step + first, np.arange(1, count + 1)) / period
+    return Ladder(section.pitch_hz, levels, spectra[:, at] * np.exp(-2j * np.pi * turns), noise, stray, doubt)
 
 
 def _beside(power: Floats, at: npt.NDArray[np.intp], pairs: int) -> Floats:
