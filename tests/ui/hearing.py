@@ -7,10 +7,11 @@ from pathlib import Path
 import httpx
 import numpy as np
 import scipy.fft
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from cata.media.decode import decode
 from tests.conftest import Server
+from tests.ui.conftest import heard
 
 MAX_SILENCE_S, MAX_JUMP_S = 0.015, 0.004
 
@@ -19,6 +20,18 @@ def hear_for(page: Page, seconds: float) -> None:
     """Wait until that much more was heard: on a busy machine the sound's clock runs behind that on the wall."""
     blocks = page.evaluate("window.heard.length") + round(seconds * 48000 / 128)
     page.wait_for_function("(blocks) => window.heard.length >= blocks", arg=blocks, timeout=60_000)
+
+
+def heard_whole(page: Page, number: int, length_s: float = 4.0) -> np.ndarray:
+    """What left the player while a contender was heard from its beginning to its end."""
+    page.keyboard.press(str(number))
+    page.keyboard.press("Home")
+    page.evaluate("window.heard = []")
+    page.keyboard.press("Space")
+    expect(page.get_by_role("button", name="Pause the music")).to_be_visible()
+    # On a busy machine the sound's own clock runs behind that on the wall.
+    expect(page.get_by_role("button", name="Play the music")).to_be_visible(timeout=60_000 + length_s * 1000)
+    return heard(page)
 
 
 def agreements(samples: np.ndarray, file: np.ndarray) -> np.ndarray:

@@ -45,7 +45,7 @@ def read_loop(clip: Clip, file: Sent) -> Loop:
         answer = read_returned(clip, file)
     except Unusable as error:
         raise _of_loop(error.said) from error
-    reason = steady.too_noisy(answer) or steady.moving(answer)
+    reason = lingering.echo(answer) or steady.too_noisy(answer) or steady.moving(answer)
     if reason:
         raise _of_loop(reason)
     swept = read_sweeps(answer, file)

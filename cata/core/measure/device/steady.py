@@ -152,7 +152,7 @@ def moving(returned: Returned) -> Said | None:
     waver = _waver(tone, steady.period, power)
     if waver:
         return waver
-    lingers = lingering.echo(returned) or lingering.tone_left(returned)
+    lingers = lingering.tone_left(returned)
     if lingers:
         return lingers
     block = round(ECHO_BLOCK_S * ANALYSIS_RATE_HZ)
