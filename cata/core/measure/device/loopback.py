@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from cata.core.clip import Clip
-from cata.core.measure.device import responses, steady, stepped, sweeps, tones
+from cata.core.measure.device import lingering, responses, steady, stepped, sweeps, tones
 from cata.core.measure.device.report import number
 from cata.core.measure.device.returned import Returned, Sent, Unusable, read_returned
 from cata.said import Said
