@@ -21,7 +21,7 @@ from cata.core.drive.grain import Grain, grain_of
 from cata.core.match.chroma import chroma_of
 from cata.core.match.room import HOP_S as LEVEL_HOP_S
 from cata.core.match.room import levels_of
-from cata.core.measure.clipping import runs_at_extreme
+from cata.core.measure.clipping import runs_of
 from cata.core.measure.level import loudness_lufs
 from cata.core.measure.material import Material, db
 from cata.core.measure.onsets import flux_of, onsets_of
@@ -179,15 +179,10 @@ def carried(samples: Audio, mix: Mix) -> Audio:
 
 def _longest_run(clip: Clip) -> tuple[Floats, float, float]:
     """The waveform around the longest run at an extreme, where it begins, and where the run's middle is, in seconds."""
-    best: tuple[int, int, int] | None = None
-    for channel, (plane, (high, low)) in enumerate(zip(clip.distinct, clip.extremes, strict=True)):
-        for sign, extreme in ((1, high), (-1, -low)):
-            for start, length in runs_at_extreme(plane, sign, extreme):
-                if best is None or length > best[1]:
-                    best = (start, length, channel)
+    best = max(runs_of(clip), key=lambda run: run.length, default=None)
     if best is None:
         return np.zeros(0), 0.0, 0.0
-    start, length, channel = best
+    channel, start, length, _ = best
     reach = int(RUN_REACH_S * clip.rate_hz)
     first = max(0, start - reach)
     wave = clip.distinct[channel][first : start + length + reach].astype(np.float64)

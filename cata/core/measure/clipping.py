@@ -7,11 +7,12 @@ when it is entered by a step.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from typing import NamedTuple
 
 import numpy as np
 
-from cata.core.clip import Audio
+from cata.core.clip import BLOCK, Audio, Clip
 from cata.core.measure.material import Material
 from cata.core.measure.outcome import SILENT, Number, Outcome, measured, refused
 from cata.said import Said, said
@@ -21,26 +22,39 @@ ENTRY_STEP = 8e-4
 MIN_RUN, MIN_RUN_BELOW_FULL_SCALE = 3, 4
 
 
-def runs_at_extreme(plane: Audio, sign: int, extreme: float) -> list[tuple[int, int]]:
-    """The runs (start, length) of one channel at ``sign`` times its largest value of that sign."""
+class Run(NamedTuple):
+    """Samples of a channel that rest at its own extreme: where they start, how many, and the extreme's size."""
+
+    channel: int
+    start: int
+    length: int
+    extreme: float
+
+
+def runs_of(clip: Clip) -> Iterator[Run]:
+    """The runs of every distinct channel, at its largest and at its smallest value."""
+    for channel, (high, low) in enumerate(zip(*clip.block_extremes, strict=True)):
+        for sign, tops in ((1, high), (-1, -low)):
+            yield from _runs_at(clip.distinct[channel], channel, sign, tops)
+
+
+def _runs_at(plane: Audio, channel: int, sign: int, tops: Audio) -> Iterator[Run]:
+    extreme = float(tops.max(initial=0.0))
     if extreme <= 0:
-        return []
-    at_top = plane == np.float32(sign * extreme)
-    if np.count_nonzero(at_top) < MIN_RUN:
-        return []
-    hits = np.flatnonzero(at_top)
+        return
+    # Only the blocks of 512 samples that reach the extreme are looked at.
+    ceiling = np.float32(sign * extreme)
+    blocks = np.flatnonzero(tops == tops.max()) * BLOCK
+    hits = np.concatenate([first + np.flatnonzero(plane[first : first + BLOCK] == ceiling) for first in blocks])
     breaks = np.flatnonzero(np.diff(hits) > 1) + 1
     starts = hits[np.concatenate(([0], breaks))]
     lengths = np.diff(np.concatenate(([0], breaks, [hits.size])))
-    least = MIN_RUN if extreme >= FULL_SCALE else MIN_RUN_BELOW_FULL_SCALE
-    long = lengths >= least
-    runs = []
+    long = lengths >= (MIN_RUN if extreme >= FULL_SCALE else MIN_RUN_BELOW_FULL_SCALE)
     for start, length in zip(starts[long], lengths[long], strict=True):
         # Two samples before: the last one may lie by chance just under the ceiling.
         step = extreme - sign * float(plane[start - 2]) if start > 1 else extreme
         if step >= ENTRY_STEP * extreme:
-            runs.append((int(start), int(length)))
-    return runs
+            yield Run(channel, int(start), int(length), extreme)
 
 
 def overdriven(kind: Mapping[str, Number | str | None]) -> Said:
@@ -62,12 +76,10 @@ def clipped(material: Material) -> Outcome:
         return refused(SILENT)
     runs = samples = 0
     at_full_scale = False
-    for plane, (high, low) in zip(material.clip.distinct, material.clip.extremes, strict=True):
-        for sign, extreme in ((1, high), (-1, -low)):
-            found = runs_at_extreme(plane, sign, extreme)
-            runs += len(found)
-            samples += sum(length for _, length in found)
-            at_full_scale |= bool(found) and extreme >= FULL_SCALE
+    for run in runs_of(material.clip):
+        runs += 1
+        samples += run.length
+        at_full_scale |= run.extreme >= FULL_SCALE
     kind = "none" if not runs else "clipped" if at_full_scale else "flat top upstream"
     flag = LOSSY if material.lossy and not runs else None
     return measured({"runs": runs, "samples": samples, "kind": kind}, flag)

@@ -83,17 +83,11 @@ def drive_density(material: Material) -> Outcome:
     edges, window = cell_edges(HALF_RATE_HZ), frames.blackman_harris(SIZE)
     first, widths = int(edges[0]), np.diff(edges).astype(np.float32)
     rows = _loud_frames(material)
-    density: list[Audio] = []
-    for plane in material.reduced.half:
-        parts = [
-            np.add.reduceat(
-                frames.power(np.ascontiguousarray(spectra[:, first : edges[-1]])), edges[:-1] - first, axis=1
-            )
-            / widths
-            for spectra in frames.batches(plane, window, HOP, rows)
-        ]
-        density.append(np.concatenate(parts))
-    psd = np.add.reduce(density)
+    cells: list[Floats] = []
+    for spectra in zip(*(frames.batches(plane, window, HOP, rows) for plane in material.reduced.half), strict=True):
+        power = sum(frames.power(np.ascontiguousarray(one[:, first : edges[-1]])) for one in spectra)
+        cells.append(np.add.reduceat(power, edges[:-1] - first, axis=1) / widths)
+    psd = np.concatenate(cells)
     share = np.mean(psd > psd.max(axis=1, keepdims=True) * 10 ** (-CELL_RANGE_DB / 10), axis=1)
     return measured(float(share.mean()), WITHIN)
 
@@ -102,8 +96,7 @@ class _Lines:
     """Energies of narrow lines in the spectrum of one held chord."""
 
     def __init__(self, segment: Audio, rate_hz: int) -> None:
-        window = np.hanning(len(segment)).astype(np.float32)
-        power = frames.power(scipy.fft.rfft(segment * window, FIFTH_POINTS))
+        power = frames.power(scipy.fft.rfft(segment * frames.hann(len(segment)), FIFTH_POINTS))
         self._running = np.concatenate(([0.0], np.cumsum(power, dtype=np.float64)))
         self._bin_hz = rate_hz / FIFTH_POINTS
 

@@ -8,6 +8,7 @@ in float64 and cost three to five times as much.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -37,9 +38,22 @@ def batches(
         yield scipy.fft.rfft(part * window, axis=1, overwrite_x=True)
 
 
+@lru_cache(maxsize=16)
 def blackman_harris(size: int) -> Audio:
-    """Four-term Blackman-Harris window, periodic (Harris 1978)."""
-    return np.asarray(scipy.signal.windows.blackmanharris(size, sym=False), dtype=np.float32)
+    """Four-term Blackman-Harris window, periodic (Harris 1978); shared, so it cannot be written to."""
+    return _kept(scipy.signal.windows.blackmanharris(size, sym=False))
+
+
+@lru_cache(maxsize=16)
+def hann(size: int, periodic: bool = False) -> Audio:
+    """Hann window; shared, so it cannot be written to."""
+    return _kept(scipy.signal.windows.hann(size, sym=not periodic))
+
+
+def _kept(window: npt.NDArray[np.float64]) -> Audio:
+    kept = window.astype(np.float32)
+    kept.setflags(write=False)
+    return kept
 
 
 def power(spectrum: npt.NDArray[np.complex64]) -> Audio:

@@ -61,8 +61,8 @@ def filtered(planes: Audio, start: int, stop: int, rate_hz: int) -> Audio:
 def _steady(levels: npt.NDArray[np.float64]) -> bool:
     if np.ptp(levels) > STEADY_DB:
         return False
-    slope = np.polyfit(np.arange(len(levels)) * BLOCK_S, levels, 1)[0]
-    return bool(abs(slope) <= MAX_SLOPE_DB_PER_S)
+    times = (np.arange(len(levels)) - (len(levels) - 1) / 2) * BLOCK_S
+    return bool(abs(np.dot(times, levels) / np.dot(times, times)) <= MAX_SLOPE_DB_PER_S)
 
 
 def find_noise(material: Material) -> Noise | Said:
@@ -89,11 +89,7 @@ def find_noise(material: Material) -> Noise | Said:
 def _quietest(material: Material, size: int) -> Noise | Said:
     planes, rate = material.work.distinct, material.work.rate_hz
     # Without the mean of each block, so that a constant offset does not hide the quiet places.
-    count = len(material.blocks)
-    means = np.array(
-        [plane[: count * size].reshape(count, size) @ np.full(size, 1 / size, np.float32) for plane in planes]
-    )
-    powers = np.maximum(material.blocks - np.mean(np.square(means, dtype=np.float64), axis=0), 0.0)
+    powers = np.maximum(material.blocks - np.mean(np.square(material.block_means), axis=0), 0.0)
     windows = np.lib.stride_tricks.sliding_window_view(powers, WINDOW_BLOCKS)
     if np.any(windows.max(axis=1) < 1e-13):
         return said(

@@ -38,8 +38,7 @@ def flux(signal: Audio, rate_hz: int) -> npt.NDArray[np.float64]:
     """Onset strength every 10 ms, shape (frames,); value k belongs to the time k * 10 ms."""
     hop = int(HOP_S * rate_hz)
     padded = np.pad(signal, (SIZE // 2, SIZE // 2))
-    window = np.hanning(SIZE + 1)[:SIZE].astype(np.float32)
-    edges = _edges(rate_hz)
+    window, edges = frames.hann(SIZE, periodic=True), _edges(rate_hz)
     rows = [
         np.add.reduceat(frames.power(spectra[:, : edges[-1]]), edges[:-1], axis=1)
         for spectra in frames.batches(padded, window, hop)
