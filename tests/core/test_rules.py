@@ -37,6 +37,7 @@ def take(
 MATCHED = PairMatch(
     lag_ms=0.0,
     lag_exact=True,
+    lag_doubt_ms=None,
     polarity="same",
     tempo_ratio=1.0,
     tuning_difference_cents=0.0,

@@ -19,13 +19,15 @@ NO_LOUDNESS = said("no_loudness", "one of the takes has no loudness: silent or s
 class PairMatch:
     """The second take against the first; a value that is None has its reason in ``refusals``.
 
-    ``lag_ms``: how much later the second begins (``lag_exact``: to the sample, else from the onsets).
+    ``lag_ms``: how much later the second begins; ``lag_exact``: to the sample, else from the onsets, and its strokes
+    lie within ``lag_doubt_ms`` of the first's.
     ``tempo_ratio``: its tempo over the first's. ``tuning_difference_cents``: how much higher it sounds.
     ``loudness_difference_lu``: how much louder it is; a mono take counts as two channels against stereo.
     """
 
     lag_ms: float | None
     lag_exact: bool
+    lag_doubt_ms: float | None
     polarity: Polarity
     tempo_ratio: float | None
     tuning_difference_cents: float | None
@@ -61,7 +63,7 @@ def match_pair(a: Features, b: Features) -> PairMatch:
     if difference is None:
         refusals["loudness_difference_lu"] = NO_LOUDNESS
     verdict: SamePhrase = "unsure" if silent else same_phrase(tempo.correlation, chroma)
-    if lag.one_performance and chroma >= CHROMA_NO:
+    if lag.exact and chroma >= CHROMA_NO:
         # The strokes coincide to the sample; a heavy drive only blurs their onsets.
         verdict = "yes"
     elif not tempo.judged and chroma >= CHROMA_NO:
@@ -69,6 +71,7 @@ def match_pair(a: Features, b: Features) -> PairMatch:
     return PairMatch(
         lag_ms=None if lag.lag_s is None else lag.lag_s * 1000,
         lag_exact=lag.exact,
+        lag_doubt_ms=None if lag.doubt_s is None else lag.doubt_s * 1000,
         polarity=lag.polarity,
         tempo_ratio=tempo.ratio,
         tuning_difference_cents=cents,

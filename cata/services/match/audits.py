@@ -155,6 +155,7 @@ def _alignments(takes: Sequence[int], reference_id: int, matches: Mapping[int, P
             reference_id=reference_id,
             lag_s=None if match.lag_ms is None else match.lag_ms / 1000,
             exact=match.lag_exact,
+            doubt_s=None if match.lag_doubt_ms is None else match.lag_doubt_ms / 1000,
             polarity=match.polarity,
             tempo_ratio=match.tempo_ratio,
             tuning_cents=match.tuning_difference_cents,

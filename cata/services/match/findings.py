@@ -150,7 +150,8 @@ def _alignment(row: Alignment) -> AlignmentView:
     elif row.lag_s is None:
         lag = "cannot be lined up"
     else:
-        lag = f"{row.lag_s * 1000:+.1f} ms, {'to the sample' if row.exact else 'by its onsets'}"
+        how = "to the sample" if row.doubt_s is None else f"its strokes within {row.doubt_s * 1000:.0f} ms"
+        lag = f"{row.lag_s * 1000:+.{1 if row.exact else 0}f} ms, {how}"
     return AlignmentView(
         take_id=row.take_id,
         reference_id=row.reference_id,

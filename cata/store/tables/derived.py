@@ -56,7 +56,7 @@ class Heard(SQLModel, table=True):
 
 
 class Alignment(SQLModel, table=True):
-    """A take against the reference of its test; lag_s is None where it could not be told."""
+    """A take against the reference of its test; lag_s is None where it could not be told, doubt_s where it is exact."""
 
     take_id: int = Field(
         sa_column=Column(Integer, ForeignKey("take.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
@@ -64,6 +64,7 @@ class Alignment(SQLModel, table=True):
     reference_id: int
     lag_s: float | None = None
     exact: bool = False
+    doubt_s: float | None = None
     polarity: str = "cannot tell"
     tempo_ratio: float | None = None
     tuning_cents: float | None = None

@@ -167,14 +167,16 @@ def lag(pair: PairEvidence) -> Finding | None:
         )
     if abs(match.lag_ms) < LAG_NOTE_MS:
         return None
-    how = "to the sample" if match.lag_exact else "by its onsets, to about 5 ms"
+    how = "to the sample: the same performance"
+    if match.lag_doubt_ms is not None:
+        how = f"by all its strokes; each lies within {match.lag_doubt_ms:.0f} ms of the other's"
     return Finding(
         rule="lag",
         severity="note",
         text=f"{pair.take.name} starts {abs(match.lag_ms):.0f} ms {'later' if match.lag_ms > 0 else 'earlier'}.",
         advice=f"Lined up {how}.",
         take=pair.take.index,
-        numbers={"ms": match.lag_ms},
+        numbers={"ms": match.lag_ms, "doubt_ms": match.lag_doubt_ms or 0.0},
     )
 
 
