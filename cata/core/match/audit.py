@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from statistics import median
 
@@ -88,9 +88,21 @@ def _nearest(pairs: Sequence[PairEvidence], value: Callable[[PairMatch], float |
     return min(known, key=lambda one: one[0])[1]
 
 
+def _against_most(pairs: Sequence[PairEvidence], found: Callable[[PairMatch], object]) -> TakeEvidence | None:
+    """A take of the majority where most differ from the reference in the same way: then it is the reference."""
+    differing = [pair.take for pair in pairs if found(pair.match)]
+    return differing[0] if len(pairs) >= 2 and len(differing) > len(pairs) / 2 else None
+
+
+OF_THE_REFERENCE: Mapping[str, Callable[[PairMatch], object]] = {
+    "other_notes": lambda match: match.astray,
+    "octave": lambda match: match.octaves,
+}
+
+
 def _reference_findings(pairs: Sequence[PairEvidence], reference: TakeEvidence) -> list[Finding]:
-    """Tuning and tempo of the reference itself, where the majority differs from it: held against a usual take."""
-    usual: dict[str, TakeEvidence] = {}
+    """What is off about the reference itself, where the majority differs from it: held against a usual take."""
+    usual = {rule: take for rule, found in OF_THE_REFERENCE.items() if (take := _against_most(pairs, found))}
     if pairs and abs(cents := pairs[0].typical_cents) >= TUNING_CENTS:
         usual["other_tuning"] = _nearest(pairs, lambda match: match.tuning_difference_cents, cents)
     if pairs and abs(1 / (tempo := pairs[0].typical_tempo) - 1) >= TEMPO_SHARE:
@@ -111,6 +123,8 @@ def audit_test(takes: Sequence[TakeEvidence], prefer: int | None = None) -> Test
         reference = next(take for take in sound if take.index != reference.index)
         pairs = _pairs(sound, reference)
     pairs = _with_typical(_by_way_of_another(pairs))
-    findings += _reference_findings(pairs, reference)
-    findings += [finding for pair in pairs for finding in pair_findings(pair)]
+    of_reference = _reference_findings(pairs, reference)
+    turned = {finding.rule for finding in of_reference} & OF_THE_REFERENCE.keys()
+    findings += of_reference
+    findings += [finding for pair in pairs for finding in pair_findings(pair) if finding.rule not in turned]
     return TestAudit(worst_first(findings), reference.index, {pair.take.index: pair.match for pair in pairs})

@@ -1,4 +1,4 @@
-"""Pitch classes of a take over time: what notes are played, whatever device they go through."""
+"""Pitch classes of a take over time, and its partials over all: what notes are played, whatever they go through."""
 
 from __future__ import annotations
 
@@ -7,9 +7,12 @@ import numpy.typing as npt
 
 from cata.core.measure import frames
 from cata.core.measure.material import QUARTER_RATE_HZ, Material
+from cata.core.measure.pitch import find_peaks
 
 CHROMA_SIZE, CHROMA_HOP_S = 2048, 0.1
 CHROMA_HZ = (75.0, 1400.0)
+REGISTER_CENTS, REGISTER_STEP, REGISTER_HZ = (-3400, 3600), 20, 3000.0
+"""From 62 Hz to 3.5 kHz."""
 Floats = npt.NDArray[np.float64]
 
 
@@ -37,3 +40,10 @@ def chroma_of(material: Material) -> Floats:
     rows_index = np.broadcast_to(np.arange(len(power))[:, None], place.shape)
     np.add.at(out, (rows_index, place), np.where(np.isfinite(weight), np.exp(weight / 4), 0.0))
     return out
+
+
+def register_of(material: Material) -> Floats:
+    """Strength of a take's partials up to 3 kHz, added up in steps of 20 cents from -3400 to 3600 above A440."""
+    cents, weights = find_peaks(material.reduced.quarter, QUARTER_RATE_HZ, REGISTER_HZ)
+    low, high = REGISTER_CENTS
+    return np.histogram(cents, np.arange(low, high + 1, REGISTER_STEP), weights=weights)[0].astype(np.float64)

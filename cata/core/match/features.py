@@ -18,7 +18,7 @@ import numpy.typing as npt
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio, Clip
 from cata.core.drive.grain import Grain, grain_of
-from cata.core.match.chroma import chroma_of
+from cata.core.match.chroma import chroma_of, register_of
 from cata.core.match.room import HOP_S as LEVEL_HOP_S
 from cata.core.match.room import levels_of
 from cata.core.measure.clipping import runs_of
@@ -32,7 +32,7 @@ Cut = Callable[[int, int], Audio]
 """So many samples of the carrier at 48 kHz from a place; zeros beyond the take."""
 Mix = Literal["first", "mid", "side"]
 
-VERSION = 3
+VERSION = 4
 """Raise it when what is kept changes: older features are taken again."""
 CELLS_FROM_HZ, CELL_HZ, CELLS_TO_HZ = 4000.0, 250.0, 20_000.0
 RUN_REACH_S = 0.004
@@ -52,9 +52,9 @@ class Features:
 
     ``rate_hz`` and ``channels`` of the take as it came, ``length`` in samples at 48 kHz; ``rest`` the largest constant
     offset of a channel; ``flux`` onset strength every 5 ms, ``onsets_s``; ``peak_cents`` and ``peak_weights`` of its
-    spectral peaks; ``chroma`` (frames, 120); ``levels_db`` every 10 ms of the carrier, ``blocks_db`` every 50 ms of all
-    channels; ``hum_share`` the share of its quietest half second that lies on lines of the mains; ``edge_db`` cells of
-    250 Hz from 4 kHz on; ``loudest`` the place of the largest sample; ``run`` the
+    spectral peaks; ``chroma`` (frames, 120); ``register`` (350,); ``levels_db`` every 10 ms of the carrier,
+    ``blocks_db`` every 50 ms of all channels; ``hum_share`` the share of its quietest half second that lies on lines
+    of the mains; ``edge_db`` cells of 250 Hz from 4 kHz on; ``loudest`` the place of the largest sample; ``run`` the
     waveform around the longest clipped run from ``run_at``, ``run_marked`` seconds after the take's beginning;
     ``grain``, ``colour`` and ``noise`` as of :class:`Grain`, empty where there is none.
     """
@@ -75,6 +75,7 @@ class Features:
     peak_cents: Floats
     peak_weights: Floats
     chroma: Floats
+    register: Floats
     levels_db: Floats
     blocks_db: Floats
     edge_db: Floats
@@ -127,6 +128,7 @@ def features_of(material: Material) -> Features:
         peak_cents=cents,
         peak_weights=weights,
         chroma=material.shared(chroma_of),
+        register=material.shared(register_of),
         levels_db=material.shared(levels_of),
         blocks_db=db(material.blocks),
         edge_db=db([material.whole.energy(low, low + CELL_HZ) for low in cells]),
@@ -190,7 +192,7 @@ def _longest_run(clip: Clip) -> tuple[Floats, float, float]:
 
 
 ARRAYS = (
-    "flux", "onsets_s", "peak_cents", "peak_weights", "chroma", "levels_db", "blocks_db", "edge_db", "run",
+    "flux", "onsets_s", "peak_cents", "peak_weights", "chroma", "register", "levels_db", "blocks_db", "edge_db", "run",
     "grain", "colour", "noise",
 )  # fmt: skip
 NUMBERS = tuple(one.name for one in fields(Features) if one.name not in (*ARRAYS, "cut"))

@@ -65,6 +65,8 @@ RULES: tuple[Rule, ...] = (
     Rule("silence", "Silence", "Nothing was recorded."),
     Rule("clipping", "Clipping", "The recorder, or something before it, ran out of range."),
     Rule("not_the_same_phrase", "Not the same phrase", "Something else was played."),
+    Rule("other_notes", "Other notes in one place", "A chord or a note of the phrase is another one."),
+    Rule("octave", "An octave away", "The whole phrase sounds an octave higher or lower than the reference."),
     Rule("other_tuning", "Other tuning", "The strings were tuned differently; from 5 cents it is heard."),
     Rule("other_tempo", "Other tempo", "Played faster or slower; from 2 % it is heard."),
     Rule("tone_moved", "Tone moved in one take", "Something besides the contender changed: an amplifier knob, a mic."),
@@ -92,8 +94,8 @@ RULES: tuple[Rule, ...] = (
 )
 RULE_NAMES = {rule.key: rule.name for rule in RULES}
 OF_GEAR = frozenset(
-    {"not_the_same_phrase", "other_tuning", "tone_moved", "hum", "noise", "wet_tail", "loudness_gap", "inverted", "lag",
-     "offset", "channels"}
+    {"not_the_same_phrase", "octave", "other_tuning", "tone_moved", "hum", "noise", "wet_tail", "loudness_gap",
+     "inverted", "lag", "offset", "channels"}
 )  # fmt: skip
 """What a contender may do by itself: an octave it adds, a spring in its tank, its own hiss, a path that inverts."""
 
@@ -103,6 +105,7 @@ WHY_SURE: Mapping[str, str] = {
     "silence": "there is nothing in the file",
     "clipping": "equal samples at the very top come from a recorder alone",
     "not_the_same_phrase": "neither strokes nor pitches agree, whatever the tone",
+    "other_notes": "moved by whole semitones the notes fit far better, and no device does that",
     "other_tuning": "pitch does not hang on tone, and the others of the test agree with each other",
     "other_tempo": "strokes drift apart more than hands do, all through the take",
     "tone_moved": "further from what its contender and its test explain than any take of 45 faultless flights was",
@@ -111,6 +114,8 @@ WHY_SURE: Mapping[str, str] = {
 }
 WHY_LIKELY: Mapping[str, str] = {
     "not_the_same_phrase": "a fuzz or an octave can hide strokes and pitches too",
+    "other_notes": "moved notes fit better there, by little: strings that ring on may do that",
+    "octave": "its partials fit better an octave away; a device that adds an octave does that too",
     "tone_moved": "beyond the usual scatter here, but a drive that answers this phrase does that too",
     "exchanged": "both takes fit better in each other's place, but contenders may be that much alike",
     "wet_tail": "slower than the others, but ringing strings fall slowly too",

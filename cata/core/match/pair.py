@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 from cata.core.match.features import Features
 from cata.core.match.lag import Lag, Polarity, find_lag
+from cata.core.match.notes import Astray, astray, octaves
 from cata.core.match.tempo import CHROMA_NO, SamePhrase, Tempo, chroma_similarity, find_tempo, same_phrase
 from cata.core.match.tuning import tuning_difference
 from cata.core.measure.level import DUAL_MONO_LU
@@ -23,6 +24,8 @@ class PairMatch:
     lie within ``lag_doubt_ms`` of the first's.
     ``tempo_ratio``: its tempo over the first's. ``tuning_difference_cents``: how much higher it sounds.
     ``loudness_difference_lu``: how much louder it is; a mono take counts as two channels against stereo.
+    ``octaves``: 1 or -1 where all of it is an octave higher or lower; ``astray``: where it plays other notes, in the
+    first's time. Neither is sought where it is another phrase altogether.
     """
 
     lag_ms: float | None
@@ -35,6 +38,8 @@ class PairMatch:
     onset_correlation: float
     chroma_similarity: float
     loudness_difference_lu: float | None
+    octaves: int = 0
+    astray: tuple[Astray, ...] = ()
     refusals: dict[str, Said] = field(default_factory=dict)
 
 
@@ -79,5 +84,7 @@ def match_pair(a: Features, b: Features) -> PairMatch:
         onset_correlation=tempo.correlation,
         chroma_similarity=chroma,
         loudness_difference_lu=difference,
+        octaves=0 if silent or verdict == "no" else octaves(a, b),
+        astray=() if silent or verdict == "no" else astray(a, b, tempo, cents or 0.0),
         refusals=refusals,
     )

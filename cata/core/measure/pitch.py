@@ -21,14 +21,14 @@ SHIFT_CENTS = (20.0, 12.0, 7.0)
 Peaks = tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]
 
 
-def find_peaks(signal: npt.NDArray[np.float32], rate_hz: int) -> Peaks:
-    """Spectral peaks between 70 and 1000 Hz: cents above A440, and weights √amplitude; both (peaks,).
+def find_peaks(signal: npt.NDArray[np.float32], rate_hz: int, high_hz: float = HIGH_HZ) -> Peaks:
+    """Spectral peaks from 70 Hz to ``high_hz``: cents above A440, and weights √amplitude; both (peaks,).
 
     A parabola through the logarithms of three bins of a Blackman-Harris window is within 0.3 cent
     at 82 Hz.
     """
     bin_hz = rate_hz / SIZE
-    low, high = int(LOW_HZ / bin_hz), int(HIGH_HZ / bin_hz) + 1
+    low, high = int(LOW_HZ / bin_hz), int(high_hz / bin_hz) + 1
     spectra = np.concatenate([s[:, : high + 2] for s in frames.batches(signal, frames.blackman_harris(SIZE), HOP)])
     levels = 10 * np.log10(frames.power(spectra).astype(np.float64) + 1e-30)
     tops = levels[:, low:].max(axis=1)

@@ -5,51 +5,15 @@ from __future__ import annotations
 import numpy as np
 
 from cata.core.clip import ANALYSIS_RATE_HZ
-from cata.core.match.evidence import PairEvidence, thinned
+from cata.core.match.evidence import PairEvidence
 from cata.core.match.finding import Finding, Picture, Series
+from cata.core.match.rules.phrase import octave, onset_picture, other_notes, same_phrase
 from cata.core.match.tuning import SEARCH_CENTS, histogram_of
-from cata.core.measure.onsets import HOP_S
 
 LOUDNESS_NOTE_LU, LOUDNESS_CHECK_LU = 0.5, 12.0
 TUNING_CENTS, TEMPO_SHARE = 5.0, 0.02
 LAG_NOTE_MS = 1.0
 LENGTH_SHARE = 0.9
-
-
-def _onset_picture(pair: PairEvidence) -> Picture:
-    a, b = pair.reference.features.flux, pair.take.features.flux
-    count = max(len(a), len(b))
-    curves = [np.pad(curve, (0, count - len(curve))) for curve in (a, b)]
-    points = min(400, count)
-    return Picture(
-        x=[round(i * count * HOP_S / points, 3) for i in range(points)],
-        series=[
-            Series(pair.reference.name, thinned(curves[0])),
-            Series(pair.take.name, thinned(curves[1])),
-        ],
-        x_label="seconds",
-        y_label="onset strength",
-    )
-
-
-def same_phrase(pair: PairEvidence) -> Finding | None:
-    """Onsets and pitch classes disagree."""
-    match = pair.match
-    if match.same_phrase == "yes" or pair.take.features.silent or pair.reference.features.silent:
-        return None
-    sure = match.same_phrase == "no"
-    return Finding(
-        rule="not_the_same_phrase",
-        severity="fault" if sure else "check",
-        text=(
-            f"{pair.take.name} {'does not play' if sure else 'may not play'} the phrase of {pair.reference.name} "
-            f"(rhythm agrees {match.onset_correlation:.2f}, notes {match.chroma_similarity:.2f})."
-        ),
-        advice="Listen to both. If it is another phrase or another test, move or record it again.",
-        take=pair.take.index,
-        picture=_onset_picture(pair),
-        numbers={"onsets": match.onset_correlation, "notes": match.chroma_similarity},
-    )
 
 
 def tuning(pair: PairEvidence) -> Finding | None:
@@ -91,7 +55,7 @@ def tempo(pair: PairEvidence) -> Finding | None:
         text=f"{pair.take.name} is played {abs(off) * 100:.1f} % {'faster' if off > 0 else 'slower'} than the others.",
         advice="Play to the count-in, and record it again: switching would jump in the music.",
         take=pair.take.index,
-        picture=_onset_picture(pair),
+        picture=onset_picture(pair),
         numbers={"percent": 100 * off},
     )
 
@@ -163,7 +127,7 @@ def lag(pair: PairEvidence) -> Finding | None:
             text=f"{pair.take.name} cannot be lined up with {pair.reference.name}: {match.refusals['lag_ms']}.",
             advice="It plays from its own start. Check that it is the right phrase.",
             take=pair.take.index,
-            picture=_onset_picture(pair),
+            picture=onset_picture(pair),
         )
     if abs(match.lag_ms) < LAG_NOTE_MS:
         return None
@@ -196,7 +160,7 @@ def length(pair: PairEvidence) -> Finding | None:
         text=f"{pair.take.name} ends after {max(covered, 0) * 100:.0f} % of the phrase.",
         advice="Record the whole phrase, or loop over the part that all takes share.",
         take=pair.take.index,
-        picture=_onset_picture(pair),
+        picture=onset_picture(pair),
     )
 
 
@@ -216,4 +180,4 @@ def channels(pair: PairEvidence) -> Finding | None:
     )
 
 
-PAIR_RULES = (same_phrase, tuning, tempo, inverted, loudness, lag, length, channels)
+PAIR_RULES = (same_phrase, other_notes, octave, tuning, tempo, inverted, loudness, lag, length, channels)
