@@ -8,7 +8,8 @@ from typing import Annotated
 import typer
 
 from cata.cli.common import EXIT_REFUSED, DataDir, app, bytes_of, opened, settings_from
-from cata.core.shelf.items import read_kind
+from cata.core.dates import read_day
+from cata.core.shelf.headings import read_kind
 from cata.services.background import runner_for
 from cata.services.shelf.exporting import export_csv, export_json
 from cata.services.shelf.importing import import_shelf
@@ -79,6 +80,7 @@ def gear_import(
     file: Annotated[Path, typer.Argument(help="CSV or JSON file.")],
     kind: Annotated[str | None, typer.Option(help="Kind of gear where a row does not say.")] = None,
     currency: Annotated[str, typer.Option(help="ISO 4217 code where a price does not say.")] = "EUR",
+    on_date: Annotated[str, typer.Option("--date", help="Day of prices without one; today if not given.")] = "",
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Only show what would be done.")] = False,
     data_dir: DataDir = None,
 ) -> None:
@@ -86,7 +88,8 @@ def gear_import(
     data = bytes_of(file)
     default = read_kind(kind) if kind else None
     with opened(data_dir) as workspace:
-        done = import_shelf(workspace, data, kind=default, currency=currency.upper(), dry_run=dry_run)
+        day = read_day(on_date) if on_date else ""
+        done = import_shelf(workspace, data, kind=default, currency=currency.upper(), on_date=day, dry_run=dry_run)
     typer.echo(f"{done.new} new, {done.changed} changed, {done.same} as they were, {done.left_out} left out")
     for problem in done.problems:
         typer.echo(f"  row {problem.row}, {problem.column}: {problem.text}", err=True)

@@ -13,9 +13,11 @@ from pydantic import ValidationError
 from cata.core.gear import Control
 from cata.core.money import read_price, show_price
 from cata.core.shelf.controls import read_controls, show_controls
-from cata.core.shelf.items import LEAVE, SPEC, propose_mapping, read_items, read_kind
+from cata.core.shelf.headings import LEAVE, SPEC, propose_mapping, read_kind
+from cata.core.shelf.items import read_items
 from cata.core.shelf.table import MAX_ROWS, read_table, safe, write_table
-from cata.core.specs import FIELDS, field_named, read_specs, read_value, show_value, shown
+from cata.core.spec_fields import FIELDS
+from cata.core.specs import field_named, read_specs, read_value, show_value, shown
 from cata.errors import Invalid, Refused
 from tests.conftest import declines
 

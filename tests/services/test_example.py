@@ -13,7 +13,7 @@ from cata.services.choice import choosing
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn
 from cata.services.match import findings
-from cata.services.shelf import gear
+from cata.services.shelf import gear, listing
 from cata.services.shelf.exporting import export_json
 from cata.services.shelf.gear import GearIn
 from cata.services.standing import flight as standing_of
@@ -30,7 +30,7 @@ def test_it_comes_and_goes_as_one(ws: Workspace) -> None:
     assert get_example(ws).flight_id == flight
     with declines(Conflict, "there_already"):
         bring_in(ws)
-    assert len(gear.list_gear(ws)) > 5
+    assert len(listing.list_gear(ws)[0]) > 5
     take_out(ws)
     assert (get_example(ws).flight_id, standing_of.list_flights(ws)) == (None, [])
     assert export_json(ws) == before

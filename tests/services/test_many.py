@@ -16,7 +16,8 @@ from cata.services.flights.rows import contenders_of
 from cata.services.listen import tray
 from cata.services.match import findings
 from cata.services.plan import planning, sheet
-from cata.services.shelf import gear
+from cata.services.shelf import listing
+from cata.services.shelf.listing import Wanted
 from cata.services.standing import flight as standing_of
 from cata.services.workspace import Workspace
 from cata.store.tables import Analysed, Contender, Flight, Gear, Planned, Price, Reading, Take, Test
@@ -67,9 +68,9 @@ def fill(ws: Workspace, items: int, flights: int) -> None:
 
 
 LOOKS: dict[str, Callable[[Workspace], Any]] = {
-    "shelf": lambda ws: gear.list_gear(ws, limit=500),
-    "shelf by price": lambda ws: gear.list_gear(ws, sort="price", limit=500),
-    "names": lambda ws: gear.names(ws),
+    "shelf": lambda ws: listing.list_gear(ws, limit=500)[0],
+    "shelf by price": lambda ws: listing.list_gear(ws, sort="price", limit=500)[0],
+    "names": lambda ws: listing.names(ws),
     "flights": lambda ws: standing_of.list_flights(ws, limit=500),
     "a plan": lambda ws: planning.get_plan(ws, 1),
     "an order": lambda ws: sheet.get_order(ws, 1),
@@ -129,17 +130,17 @@ def test_a_wider_flight_takes_no_more_queries(ws: Workspace, look: str) -> None:
 def test_pages_of_a_shelf_follow_each_other_without_gap_or_repeat(ws: Workspace) -> None:
     fill(ws, items=25, flights=0)
     for sort in ("kind", "name", "price", "newest"):
-        pages = [gear.list_gear(ws, sort=sort, limit=10, offset=offset) for offset in (0, 10, 20)]  # type: ignore[arg-type]
+        pages = [listing.list_gear(ws, sort=sort, limit=10, offset=offset)[0] for offset in (0, 10, 20)]  # type: ignore[arg-type]
         names = [item.name for page in pages for item in page]
-        assert len(names) == len(set(names)) == gear.count_gear(ws) == 25
+        assert len(names) == len(set(names)) == listing.list_gear(ws)[1] == 25
         if sort == "newest":
             assert names == sorted(names, reverse=True)
-    assert gear.count_gear(ws, query="item 002") == 6
-    assert gear.count_gear(ws, kind="amplifier") == 0
+    assert listing.list_gear(ws, Wanted(query="item 002"))[1] == 6
+    assert listing.list_gear(ws, Wanted(kind="amplifier"))[1] == 0
 
 
 def test_items_without_a_price_come_last_by_price(ws: Workspace) -> None:
     fill(ws, items=2, flights=0)
     with ws.writing() as session:
         session.add(Gear(kind="pedal", name="Priceless"))
-    assert [item.name for item in gear.list_gear(ws, sort="price")] == ["Item 0000", "Item 0001", "Priceless"]
+    assert [item.name for item in listing.list_gear(ws, sort="price")[0]] == ["Item 0000", "Item 0001", "Priceless"]

@@ -17,8 +17,9 @@ from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn, FlightPatch, TestIn, TestPatch
 from cata.services.match import findings as match_findings
 from cata.services.match.views import FindingView
-from cata.services.shelf import gear, prices
+from cata.services.shelf import gear, listing, prices
 from cata.services.shelf.gear import GearIn, GearPatch
+from cata.services.shelf.listing import Sort, Wanted
 from cata.services.shelf.prices import PriceIn
 from cata.services.standing.flight import get_flight
 from cata.services.standing.steps import Standing, next_thing, steps_of
@@ -179,25 +180,42 @@ def test_the_shelf_keeps_prices_as_history_and_finds_words(ws: Workspace) -> Non
     prices.add_price(ws, item.id, PriceIn(kind="new", price_minor=14900))
     prices.add_price(ws, item.id, PriceIn(kind="used", price_minor=9500))
     priced = gear.get_gear(ws, item.id)
-    assert priced.best_price is not None
-    assert priced.best_price.text == show_price(9500, "EUR")
+    assert priced.price is not None
+    # A used one is another thing: the new price counts where nobody asks for the used one.
+    assert priced.price.text == show_price(14900, "EUR")
     assert [one.kind for one in priced.prices] == ["used", "new"]
-    assert [one.name for one in gear.list_gear(ws, query="drive alder")] == ["Aldermoor Hump"]
-    assert gear.list_gear(ws, kind="speaker") == []
-    assert gear.list_gear(ws, limit=1, offset=1)[0].name == "Cormorant Slab"
-    prices.remove_price(ws, priced.best_price.id)
+    assert [one.name for one in listing.list_gear(ws, Wanted(query="drive alder"))[0]] == ["Aldermoor Hump"]
+    assert listing.list_gear(ws, Wanted(kind="speaker"))[0] == []
+    assert listing.list_gear(ws, limit=1, offset=1)[0][0].name == "Cormorant Slab"
+    prices.remove_price(ws, priced.price.id)
     left = gear.get_gear(ws, item.id)
     assert len(left.prices) == 1
     assert gear.change_gear(ws, item.id, GearPatch(about="soft clip")).about == "soft clip"
 
 
-def test_the_best_price_is_sought_within_one_currency(ws: Workspace) -> None:
-    item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder"))
-    for text in ("129 EUR", "95 EUR", "12,500 JPY"):
-        prices.add_price(ws, item.id, PriceIn(text=text))
-    view = gear.get_gear(ws, item.id)
-    assert view.best_price is not None
-    assert view.best_price.text == "95.00 EUR"
+def test_the_shelf_is_found_by_price_kind_currency_and_words_in_specifications(ws: Workspace) -> None:
+    for name, text, kind in (
+        ("A", "129 EUR", "new"),
+        ("B", "95 EUR", "used"),
+        ("C", "12,500 JPY", "new"),
+        ("D", "", ""),
+    ):
+        item = gear.add_gear(ws, GearIn(kind="pedal", name=name, specs={"topology": f"soft {name}"}))
+        if text:
+            prices.add_price(ws, item.id, PriceIn(text=text, kind=kind))  # type: ignore[arg-type]
+
+    def found(sort: Sort = "name", **wanted: str) -> list[str]:
+        return [one.name for one in listing.list_gear(ws, Wanted(**wanted), sort=sort)[0]]  # type: ignore[arg-type]
+
+    assert found(query="soft b") == ["B"]
+    assert found(at_most="100 EUR") == ["B"]
+    assert found(currency="EUR", price_kind="new") == ["A"]
+    assert found(measured="yes") == []
+    assert found(measured="no") == ["A", "B", "C", "D"]
+    # Amounts of two currencies are not compared: the usual one first.
+    assert found(sort="price") == ["B", "A", "C", "D"]
+    with declines(Invalid, "no_price"):
+        found(at_most="cheap")
 
 
 def test_rows_take_names_knobs_and_colours_from_the_shelf(ws: Workspace) -> None:

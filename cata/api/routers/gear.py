@@ -9,8 +9,8 @@ from fastapi.responses import Response
 from pydantic import Base64Bytes, BaseModel, Field
 
 from cata.api.deps import WS, Id
-from cata.core.gear import GearKind
-from cata.services.shelf import exporting, gear, importing, prices
+from cata.core.gear import GearKind, PriceKind
+from cata.services.shelf import exporting, gear, importing, listing, prices
 from cata.services.shelf.gear import GearIn, GearPatch
 from cata.services.shelf.prices import PriceIn
 from cata.services.shelf.views import GearName, GearView, ShelfImport
@@ -22,10 +22,11 @@ class ShelfFileIn(BaseModel):
     """A file as base64, and how to read it; ``mapping`` is the target of each column in order."""
 
     content: Base64Bytes = Field(max_length=48 << 20)
-    mapping: list[Annotated[str, Field(max_length=40)]] | None = Field(default=None, max_length=200)
+    mapping: list[Annotated[str, Field(max_length=80)]] | None = Field(default=None, max_length=200)
     kind: GearKind | None = None
     currency: str = Field(default="EUR", pattern="^[A-Z]{3}$")
     old_encoding: Literal["cp1252", "cp1250", "cp1251", "mac_roman"] = "cp1252"
+    on_date: str = Field(default="", pattern=r"^(\d{4}-\d{2}-\d{2})?$")
     dry_run: bool = True
 
 
@@ -35,19 +36,27 @@ def list_gear(
     response: Response,
     q: Annotated[str, Query(max_length=200)] = "",
     kind: Annotated[str, Query(max_length=40)] = "",
-    sort: gear.Sort = "kind",
+    price_kind: PriceKind | Literal[""] = "",
+    currency: Annotated[str, Query(pattern="^([A-Z]{3})?$")] = "",
+    at_most: Annotated[str, Query(max_length=40)] = "",
+    measured: listing.Measured = "",
+    sort: listing.Sort = "kind",
     limit: Annotated[int, Query(ge=1, le=500)] = 200,
     offset: Annotated[int, Query(ge=0, le=10**6)] = 0,
 ) -> list[GearView]:
     """A page of the shelf; the header x-total-count says how many items there are."""
-    response.headers["x-total-count"] = str(gear.count_gear(ws, query=q, kind=kind))
-    return gear.list_gear(ws, query=q, kind=kind, sort=sort, limit=limit, offset=offset)
+    wanted = listing.Wanted(
+        query=q, kind=kind, price_kind=price_kind, currency=currency, at_most=at_most.strip(), measured=measured
+    )
+    page, count = listing.list_gear(ws, wanted, sort=sort, limit=limit, offset=offset)
+    response.headers["x-total-count"] = str(count)
+    return page
 
 
 @router.get("/gear-names")
 def gear_names(ws: WS, kind: Annotated[str, Query(max_length=40)] = "") -> list[GearName]:
     """Every item by name, for choosing one."""
-    return gear.names(ws, kind)
+    return listing.names(ws, kind)
 
 
 @router.post("/gear", status_code=201)
@@ -66,6 +75,7 @@ def import_gear(ws: WS, data: ShelfFileIn) -> ShelfImport:
         kind=data.kind,
         currency=data.currency,
         old_encoding=data.old_encoding,
+        on_date=data.on_date,
         dry_run=data.dry_run,
     )
 

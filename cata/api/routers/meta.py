@@ -35,7 +35,7 @@ from cata.demo.example import Example, bring_in, get_example, take_out
 from cata.demo.seed import is_seeded
 from cata.services.capture.rehearsing import PLAYERS
 from cata.services.flights.table import MAX_FLIGHT_NAME, MAX_NAME
-from cata.services.shelf.gear import SORTS
+from cata.services.shelf.listing import SORTS
 from cata.services.upkeep import undoing
 from cata.services.upkeep.views import UndoView
 

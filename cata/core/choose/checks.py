@@ -10,7 +10,8 @@ from typing import Literal
 
 from cata.core.brief import Need
 from cata.core.gear import GearKind
-from cata.core.specs import FIELDS, Field, Value, fields_of
+from cata.core.spec_fields import FIELDS, Field
+from cata.core.specs import Value, fields_of
 from cata.core.workshop.loudness import USUAL_SENSITIVITY_DB, loudness
 from cata.said import Said, said
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from statistics import median
@@ -49,21 +50,36 @@ def _odd_one_out(pairs: Sequence[PairEvidence]) -> bool:
 
 
 def _by_way_of_another(pairs: Sequence[PairEvidence]) -> list[PairEvidence]:
-    """The pairs, a doubtful phrase settled by a take that plays the reference's for sure and whose phrase it plays.
+    """The pairs, a doubtful phrase or lag settled by a take that is sure of the reference's and whose phrase it plays.
 
     A fuzz blurs its strokes against a clean take; against another fuzz they are as clear as ever.
     """
-    certain = [pair.take for pair in pairs if pair.match.same_phrase == "yes"]
+    certain = [pair for pair in pairs if pair.match.same_phrase == "yes" and pair.match.lag_ms is not None]
     settled = []
     for pair in pairs:
-        doubtful = pair.match.same_phrase != "yes" and not pair.take.features.silent
-        if doubtful and any(match_pair(one.features, pair.take.features).same_phrase == "yes" for one in certain):
-            found = replace(pair)
-            found.__dict__["match"] = replace(pair.match, same_phrase="yes")
-            settled.append(found)
-        else:
-            settled.append(pair)
+        found = pair
+        if not pair.take.features.silent and (pair.match.same_phrase != "yes" or pair.match.lag_ms is None):
+            for one in certain:
+                second = match_pair(one.take.features, pair.take.features)
+                if second.same_phrase == "yes":
+                    found = replace(pair)
+                    found.__dict__["match"] = _by_way_of(one.match, second, pair.match)
+                    break
+        settled.append(found)
     return settled
+
+
+def _by_way_of(first: PairMatch, second: PairMatch, direct: PairMatch) -> PairMatch:
+    """The match of a take whose phrase a take that plays the reference's plays too; lags add up, and their doubts."""
+    if direct.lag_ms is not None or first.lag_ms is None or second.lag_ms is None:
+        return replace(direct, same_phrase="yes")
+    return replace(
+        direct,
+        same_phrase="yes",
+        lag_ms=first.lag_ms + second.lag_ms,
+        lag_doubt_ms=math.hypot(first.lag_doubt_ms or 0.0, second.lag_doubt_ms or 0.0),
+        refusals={key: why for key, why in direct.refusals.items() if key != "lag_ms"},
+    )
 
 
 def _with_typical(pairs: Sequence[PairEvidence]) -> list[PairEvidence]:

@@ -33,6 +33,8 @@ STRONG, TALL_PERCENT, LOWEST_MISSING = 0.1, 90, 0.3
 """Of 1872 pairs in one register through 45 devices none meets both, of 936 an octave apart 53 % do (a single line
 93 %), all of them with the right direction; each alone would call drives octaves."""
 
+HUM_SHARE, HUM_DB = 0.5, -50.0
+
 
 @dataclass(frozen=True, eq=False)
 class Astray:
@@ -112,6 +114,8 @@ def octaves(a: Features, b: Features) -> int:
     octave they fit nearly as well as unmoved, held against how well the lower take fits itself so moved; and the
     lowest partials of the lower take are missing from the higher one, for a device adds partials and takes none out.
     """
+    if _hums(a) or _hums(b):
+        return 0
     x, y = (_evened(side.register) for side in (a, b))
     unmoved = _cosine(x, y)
 
@@ -122,6 +126,12 @@ def octaves(a: Features, b: Features) -> int:
 
     up, down = above(a, b, x, y), above(b, a, y, x)
     return 0 if up == down else 1 if up else -1
+
+
+def _hums(take: Features) -> bool:
+    """Whether the mains are loud enough in a take to be taken for its notes."""
+    rest_db = float(np.subtract(*np.percentile(take.blocks_db, (4.0, 95.0)))) if len(take.blocks_db) else 0.0
+    return take.hum_share > HUM_SHARE and rest_db > HUM_DB
 
 
 def _lowest_in(register: Floats, evened: Floats) -> float:

@@ -2,53 +2,36 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, get_args
 
+from cata.core.dates import read_day
 from cata.core.gear import Control, GearKind, PriceKind
 from cata.core.money import exponent, read_price
 from cata.core.shelf.controls import read_controls
+from cata.core.shelf.headings import OF_SPEC, SPEC, TARGETS, check_mapping, not_understood, read_kind
 from cata.core.shelf.table import Table
-from cata.core.specs import FIELDS, Value, read_specs
+from cata.core.spec_fields import FIELDS
+from cata.core.specs import Value, read_specs
 from cata.errors import Invalid
 from cata.said import Said, said
 
-KINDS: tuple[GearKind, ...] = get_args(GearKind)
-KIND_WORDS: Mapping[str, GearKind] = {
-    "amp": "amplifier", "combo": "amplifier", "head": "amplifier", "effect": "pedal", "stompbox": "pedal",
-    "cab": "speaker", "cabinet": "speaker", "mic": "microphone", "di": "direct box", "di box": "direct box",
-    "speaker simulation": "direct box", "psu": "power supply", "supply": "power supply", "lead": "cable",
-    "string": "strings", "humbucker": "pickup", "single coil": "pickup",
-}  # fmt: skip
-TARGETS: Mapping[str, tuple[str, ...]] = {
-    "kind": ("kind", "type", "category", "art", "class"),
-    "name": ("name", "item", "title", "model", "product", "description short", "bezeichnung"),
-    "about": ("about", "description", "notes", "note", "comment", "remarks", "details"),
-    "structure": ("structure", "circuit", "how it works"),
-    "controls": ("controls", "knobs", "settings"),
-    "price new": ("price new", "new price", "price", "new", "retail", "list price", "rrp", "preis"),
-    "price used": ("price used", "used price", "used", "second hand"),
-    "price offer": ("price offer", "offer", "my offer", "own offer", "sale price", "special"),
-    "currency": ("currency", "iso currency", "währung"),
-    "price date": ("price date", "date", "on date", "as of"),
-    "price source": ("price source", "source", "shop", "seller", "dealer"),
-}
-LEAVE = "leave out"
-SPEC = "specification"
-DATE = re.compile(r"\d{4}-\d{2}-\d{2}")
+PRICE_KINDS: tuple[PriceKind, ...] = get_args(PriceKind)
 MAX_NAME = 120
 
 
 @dataclass(frozen=True)
 class Offer:
-    """A price of an item: what kind, minor units, currency, ISO date (may be empty) and where it was seen."""
+    """A price of an item: what kind, minor units, currency, ISO date and where it was seen.
+
+    ``on_date`` is "" where nobody knows it, None where the file says nothing of it.
+    """
 
     kind: PriceKind
     price_minor: int
     currency: str
-    on_date: str = ""
+    on_date: str | None = None
     source: str = ""
 
 
@@ -93,49 +76,6 @@ class Reading:
     problems: tuple[Problem, ...]
 
 
-def propose_mapping(headers: Sequence[str]) -> list[str]:
-    """The target of each column: one of TARGETS, or "specification" (kept under its own heading)."""
-    taken: set[str] = set()
-    mapping = []
-    for header in headers:
-        plain = re.sub(r"[\W_]+", " ", header.casefold()).strip()
-        target = next((t for t, words in TARGETS.items() if plain in words and t not in taken), None)
-        if target is None:
-            target = SPEC if plain else LEAVE
-        else:
-            taken.add(target)
-        mapping.append(target)
-    return mapping
-
-
-def check_mapping(mapping: Sequence[str], headers: Sequence[str]) -> None:
-    """Raise Invalid where a mapping does not fit the table."""
-    if len(mapping) != len(headers):
-        raise Invalid(f"the table has {len(headers)} columns but {len(mapping)} are mapped", "bad_mapping")
-    for target in mapping:
-        if target not in (*TARGETS, SPEC, LEAVE):
-            raise Invalid(
-                f"{target!r} is not a place for a column; use one of {', '.join((*TARGETS, SPEC, LEAVE))}",
-                "bad_mapping",
-            )
-        if target not in (SPEC, LEAVE) and list(mapping).count(target) > 1:
-            raise Invalid(f"two columns are both mapped to {target!r}", "bad_mapping")
-    if "name" not in mapping:
-        raise Invalid("one column must be the name", "no_name")
-
-
-def read_kind(text: str) -> GearKind:
-    """The kind a word stands for. Invalid where it is none."""
-    plain = re.sub(r"[\W_]+", " ", text.casefold()).strip()
-    for kind in KINDS:
-        if plain in (kind, f"{kind}s"):
-            return kind
-    for word, kind in KIND_WORDS.items():
-        if plain in (word, f"{word}s"):
-            return kind
-    raise Invalid(f"{text!r} is no kind of gear; use one of {', '.join(KINDS)}", "no_kind")
-
-
 def read_items(table: Table, mapping: Sequence[str], *, kind: GearKind | None, currency: str) -> Reading:
     """The items of a table; ``kind`` and ``currency`` hold where a row does not say.
 
@@ -143,7 +83,7 @@ def read_items(table: Table, mapping: Sequence[str], *, kind: GearKind | None, c
     """
     check_mapping(mapping, table.headers)
     items: list[tuple[int, Item]] = []
-    problems: list[Problem] = []
+    problems = [Problem(1, heading, why) for heading, why in not_understood(table.headers, mapping)]
     seen: dict[tuple[str, str], int] = {}
     for number, row in enumerate(table.rows, start=2):
         item = _read_row(number, row, table.headers, mapping, kind, currency, problems)
@@ -167,7 +107,7 @@ def _read_row(
     currency: str,
     problems: list[Problem],
 ) -> Item | None:
-    cells = {target: cell for target, cell in zip(mapping, row, strict=True) if target not in (SPEC, LEAVE)}
+    cells = {target: cell for target, cell in zip(mapping, row, strict=True) if target in TARGETS}
     name = " ".join(cells.get("name", "").split())
     if not name:
         problems.append(Problem(number, "name", Said("no_name", "has no name: the row is left out"), lost=True))
@@ -187,7 +127,9 @@ def _read_row(
         )
         return None
     given = {
-        header: cell for header, cell, target in zip(headers, row, mapping, strict=True) if target == SPEC and cell
+        header if target == SPEC else target.removeprefix(OF_SPEC): cell
+        for header, cell, target in zip(headers, row, mapping, strict=True)
+        if target.startswith(SPEC) and cell
     }
     specs, wrong = read_specs(kind, given)
     problems += [Problem(number, label, why.then("; kept as text")) for label, why in wrong.items()]
@@ -215,26 +157,34 @@ def _controls(number: int, cells: Mapping[str, str], problems: list[Problem]) ->
 def _offers(number: int, cells: Mapping[str, str], currency: str, problems: list[Problem]) -> tuple[Offer, ...]:
     found: list[Offer] = []
     given = cells.get("currency", "").strip().upper() or currency
-    date = cells.get("price date", "").strip()
-    if date and not DATE.fullmatch(date):
-        words = "{date!r} is not a date such as 2026-03-31; today is used"
-        problems.append(Problem(number, "price date", said("no_date", words, date=date)))
-        date = ""
-    kinds: tuple[PriceKind, ...] = ("new", "used", "offer")
-    for price_kind in kinds:
-        text = cells.get(f"price {price_kind}", "")
-        if not text:
+    for price_kind in PRICE_KINDS:
+        column = f"price {price_kind}"
+        if not cells.get(column):
             continue
         try:
             exponent(given)
-            minor, code = read_price(text, given)
+            minor, code = read_price(cells[column], given)
         except Invalid as error:
-            problems.append(
-                Problem(number, f"price {price_kind}", error.said.then("; the price is left out"), lost=True)
-            )
+            problems.append(Problem(number, column, error.said.then("; the price is left out"), lost=True))
             continue
-        found.append(Offer(price_kind, minor, code, date, cells.get("price source", "")[:200]))
+        source = cells.get(f"{column} source") or cells.get("price source", "")
+        found.append(Offer(price_kind, minor, code, _day(number, price_kind, cells, problems), source[:200]))
     return tuple(found)
+
+
+def _day(number: int, price_kind: PriceKind, cells: Mapping[str, str], problems: list[Problem]) -> str | None:
+    """The ISO date of a price: its own column's, else the row's; "" if it cannot be read, None if none is given."""
+    for column in (f"price {price_kind} date", "price date"):
+        if not cells.get(column):
+            continue
+        try:
+            return read_day(cells[column])
+        except Invalid as error:
+            one = Problem(number, column, error.said.then("; the price has no date"))
+            if one not in problems:
+                problems.append(one)
+            return ""
+    return None
 
 
 def spec_columns(kinds: Sequence[GearKind]) -> list[tuple[str, str]]:
@@ -260,7 +210,7 @@ def item_as_json(item: Item) -> dict[str, Any]:
                 "kind": o.kind,
                 "price_minor": o.price_minor,
                 "currency": o.currency,
-                "on_date": o.on_date,
+                "on_date": o.on_date or "",
                 "source": o.source,
             }
             for o in item.offers

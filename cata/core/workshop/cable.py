@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cata.core.specs import Field
+from cata.core.spec_fields import Field
 from cata.core.workshop.calculator import Answer, Calculator, Given, Question, line, spec
 from cata.core.workshop.coil import CABLE_PF_PER_M, INPUT_OHM, Loaded, with_cable
 

@@ -14,7 +14,8 @@ from dataclasses import dataclass, replace
 from functools import cache
 
 from cata.core.gear import GearKind
-from cata.core.specs import Field, Value, fields_of, read_value
+from cata.core.spec_fields import Field
+from cata.core.specs import Value, fields_of, read_value
 from cata.errors import Invalid
 
 Given = Mapping[str, Value | None]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cata.core.gear import CLOCK_TRAVEL_H, Control, Scale, read_position, show_position
-from cata.core.specs import Field
+from cata.core.spec_fields import Field
 from cata.core.workshop.calculator import Answer, Calculator, Given, Line, Question, line
 
 DEGREES_PER_HOUR = 30.0

@@ -10,7 +10,7 @@ import math
 import re
 from dataclasses import dataclass
 
-from cata.core.specs import Field
+from cata.core.spec_fields import Field
 from cata.core.workshop.calculator import Answer, Calculator, Given, Line, Question, spec
 
 LIMIT_DB, LIMIT_H, HALVING_DB = 85.0, 8.0, 3.0

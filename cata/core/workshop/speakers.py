@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 
-from cata.core.specs import Field, read_number
+from cata.core.spec_fields import Field
+from cata.core.specs import read_number
 from cata.core.workshop.calculator import Answer, Calculator, Given, Line, Question, line, spec
 from cata.errors import Invalid
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from cata.core.specs import Field
+from cata.core.spec_fields import Field
 from cata.core.workshop.calculator import Answer, Calculator, Given, Line, Question
 
 NOTES: tuple[tuple[str, Fraction], ...] = (

@@ -11,6 +11,7 @@ from cata.core.choose.takes import Scatter, TakeReadings, Test
 from cata.core.choose.told import one_more_take
 from cata.core.measure.results import Results
 from cata.core.money import show_price
+from cata.core.shelf.prices import current_price
 from cata.said import Said, said
 from cata.services.choice.briefs import spendable_text
 from cata.services.choice.views import ChoiceView, RankedView, UnplayedView
@@ -18,7 +19,7 @@ from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
 from cata.services.match.repeating import flight_repeats
-from cata.services.shelf.prices import best_price, prices_of
+from cata.services.shelf.prices import prices_of
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Flight, Gear
@@ -82,7 +83,7 @@ def flown(session: Session, flight: Flight, tests: list[Column], need: Need) -> 
     names = _names(tests)
     repeats = flight_repeats(session, flight.id or 0).bands
     items = session.exec(select(Gear.id).where(Gear.kind == flight.link)).all()
-    cheapest = (best_price(prices) for prices in prices_of(session, [ident or 0 for ident in items]).values())
+    cheapest = (current_price(prices) for prices in prices_of(session, [ident or 0 for ident in items]).values())
     return Flown(
         tests=tuple(Test(names[test.id or 0], test.sound) for test in tests),
         scatter={key: Scatter(one.sd, one.freedom) for key, one in repeats.items()},

@@ -6,9 +6,10 @@ from sqlmodel import Session, col, select
 
 from cata.core.gear import Control, show_position
 from cata.core.money import exponent, show_price
+from cata.core.shelf.prices import current_price
 from cata.services.flights.rows import contenders_of
 from cata.services.flights.views import ContenderView, SettingView, TestView
-from cata.services.shelf.prices import best_price, prices_of
+from cata.services.shelf.prices import prices_of
 from cata.store.tables import Contender, Gear, Price, Test
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmn"
@@ -16,7 +17,7 @@ LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmn"
 
 def _contender(contender: Contender, index: int, gear: Gear | None, prices: list[Price]) -> ContenderView:
     price, currency, own = contender.price_minor, contender.currency, contender.price_minor is not None
-    best = best_price(prices) if price is None else None
+    best = current_price(prices) if price is None else None
     if best is not None:
         price, currency = best.price_minor, best.currency
     controls = [Control.model_validate(c) for c in gear.controls] if gear else []

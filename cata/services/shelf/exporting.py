@@ -11,13 +11,16 @@ from cata.core.gear import Control
 from cata.core.money import exponent
 from cata.core.shelf.controls import show_controls
 from cata.core.shelf.items import (
+    PRICE_KINDS,
     Item,
     Offer,
     item_as_json,
     spec_columns,
 )
+from cata.core.shelf.prices import current_price
 from cata.core.shelf.table import write_table
-from cata.core.specs import FIELDS, read_specs, show_value
+from cata.core.spec_fields import FIELDS
+from cata.core.specs import read_specs, show_value
 from cata.services.workspace import Workspace
 from cata.store.tables import Gear, Price
 
@@ -61,15 +64,13 @@ def export_csv(ws: Workspace) -> bytes:
     columns = spec_columns(sorted({item.kind for item in items}, key=list(FIELDS).index))
     known = {key for key, _ in columns}
     extras = sorted({label for item in items for label in item.specs if label not in known})
-    heads = ["kind", "name", "about", "structure", "controls", "price new", "price used", "price offer", "price date",
-             "price source"]  # fmt: skip
+    of_prices = [f"price {kind}{what}" for kind in PRICE_KINDS for what in ("", " date", " source")]
+    heads = ["kind", "name", "about", "structure", "controls", *of_prices]
     rows = [_csv_row(item, [key for key, _ in columns], extras) for item in items]
     return write_table([*heads, *(name for _, name in columns), *extras], rows)
 
 
 def _csv_row(item: Item, keys: list[str], extras: list[str]) -> list[str]:
-    newest = {offer.kind: offer for offer in item.offers}
-    last = item.offers[-1] if item.offers else None
     fields = {field.key: field for field in FIELDS[item.kind]}
     return [
         item.kind,
@@ -77,18 +78,18 @@ def _csv_row(item: Item, keys: list[str], extras: list[str]) -> list[str]:
         item.about or "",
         item.structure or "",
         show_controls(item.controls or ()),
-        *(_amount(newest.get(kind)) for kind in ("new", "used", "offer")),
-        last.on_date if last else "",
-        last.source if last else "",
-        *(show_value(fields[key], item.specs[key]) if key in fields and key in item.specs else "" for key in keys),
+        *(cell for kind in PRICE_KINDS for cell in _price_cells(current_price(item.offers, (kind,)))),
+        *(show_value(fields[key], item.specs[key], 15) if key in fields and key in item.specs else "" for key in keys),
         *(str(item.specs.get(label, "")) for label in extras),
     ]
 
 
-def _amount(offer: Offer | None) -> str:
+def _price_cells(offer: Offer | None) -> tuple[str, str, str]:
+    return ("", "", "") if offer is None else (_amount(offer), offer.on_date or "", offer.source)
+
+
+def _amount(offer: Offer) -> str:
     """Plain digits and the code, which every spreadsheet and :func:`read_price` read alike."""
-    if offer is None:
-        return ""
     decimals = exponent(offer.currency)
     text = f"{offer.price_minor:0{decimals + 1}d}"
     return f"{text[:-decimals]}.{text[-decimals:]} {offer.currency}" if decimals else f"{text} {offer.currency}"

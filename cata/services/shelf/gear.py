@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from typing import Any, Literal
 
 from pydantic import BaseModel, Field
-from sqlalchemy import func
 from sqlmodel import Session, col, select
 
 from cata.core.gear import Control, GearKind, read_position, show_position
+from cata.core.shelf.prices import current_price
 from cata.core.specs import fields_of, read_specs, show_value
 from cata.errors import Invalid
-from cata.services.shelf.prices import best_price, price_view, prices_of
-from cata.services.shelf.views import FlightRef, GearName, GearView, SpecView
+from cata.services.shelf.prices import price_view, prices_of
+from cata.services.shelf.views import FlightRef, GearView, SpecView
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
 from cata.store.tables import Contender, Flight, Gear, Price
@@ -44,7 +43,7 @@ class GearPatch(BaseModel):
 
 def _view(gear: Gear, prices: list[Price], flights: list[FlightRef]) -> GearView:
     controls = [Control.model_validate(control) for control in gear.controls]
-    best = best_price(prices)
+    best = current_price(prices)
     return GearView(
         id=gear.id or 0,
         kind=gear.kind,
@@ -55,7 +54,7 @@ def _view(gear: Gear, prices: list[Price], flights: list[FlightRef]) -> GearView
         control_texts=[show_position(control, control.default) for control in controls],
         specs=_spec_views(gear),
         prices=[price_view(price) for price in prices],
-        best_price=price_view(best) if best else None,
+        price=price_view(best) if best else None,
         flights=flights,
     )
 
@@ -93,7 +92,7 @@ def _checked_specs(kind: str, given: dict[str, float | bool | str]) -> dict[str,
     return specs
 
 
-def _views(session: Session, items: Sequence[Gear]) -> list[GearView]:
+def views_of(session: Session, items: Sequence[Gear]) -> list[GearView]:
     """Several items with their prices and flights, in three queries."""
     idents = [item.id or 0 for item in items]
     prices = prices_of(session, idents)
@@ -104,57 +103,10 @@ def _views(session: Session, items: Sequence[Gear]) -> list[GearView]:
     return [_view(item, prices[item.id or 0], flights[item.id or 0]) for item in items]
 
 
-Sort = Literal["kind", "name", "price", "newest"]
-SORTS: dict[Sort, str] = {"kind": "by kind", "name": "by name", "price": "by price", "newest": "newest first"}
-
-
-def list_gear(
-    ws: Workspace, *, query: str = "", kind: str = "", sort: Sort = "kind", limit: int = 200, offset: int = 0
-) -> list[GearView]:
-    """Items whose name or description holds the words, in an order."""
-    with ws.reading() as session:
-        cheapest = (
-            select(Price.gear_id, func.min(Price.price_minor).label("least")).group_by(col(Price.gear_id)).subquery()
-        )
-        orders: dict[Sort, list[Any]] = {
-            "kind": [Gear.kind, Gear.name],
-            "name": [Gear.name],
-            "price": [cheapest.c.least.is_(None), cheapest.c.least, Gear.name],
-            "newest": [col(Gear.id).desc()],
-        }
-        statement = _matching(select(Gear), query, kind)
-        if sort == "price":
-            statement = statement.outerjoin(cheapest, cheapest.c.gear_id == Gear.id)
-        statement = statement.order_by(*orders[sort], Gear.id).limit(limit).offset(offset)
-        return _views(session, session.exec(statement).all())
-
-
-def count_gear(ws: Workspace, *, query: str = "", kind: str = "") -> int:
-    """How many items there are for these words."""
-    with ws.reading() as session:
-        return session.exec(_matching(select(func.count(col(Gear.id))), query, kind)).one()
-
-
-def _matching(statement: Any, query: str, kind: str) -> Any:
-    if kind:
-        statement = statement.where(Gear.kind == kind)
-    for word in query.split()[:8]:
-        pattern = f"%{word}%"
-        statement = statement.where(col(Gear.name).ilike(pattern) | col(Gear.about).ilike(pattern))
-    return statement
-
-
-def names(ws: Workspace, kind: str = "") -> list[GearName]:
-    """All items by name, for choosing one."""
-    with ws.reading() as session:
-        statement = _matching(select(Gear.id, Gear.kind, Gear.name), "", kind).order_by(Gear.kind, Gear.name)
-        return [GearName(id=ident, kind=of, name=name) for ident, of, name in session.exec(statement).all()]
-
-
 def get_gear(ws: Workspace, gear_id: int) -> GearView:
     """One item."""
     with ws.reading() as session:
-        return _views(session, [require(session, Gear, gear_id, "item of gear")])[0]
+        return views_of(session, [require(session, Gear, gear_id, "item of gear")])[0]
 
 
 def add_gear(ws: Workspace, data: GearIn) -> GearView:

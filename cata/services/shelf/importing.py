@@ -12,17 +12,9 @@ from sqlmodel import Session, col, select
 
 from cata.core.gear import GearKind, PriceKind
 from cata.core.money import exponent
-from cata.core.shelf.items import (
-    LEAVE,
-    SPEC,
-    TARGETS,
-    Item,
-    Offer,
-    Problem,
-    Reading,
-    propose_mapping,
-    read_items,
-)
+from cata.core.shelf.headings import LEAVE, SPEC, TARGETS, propose_mapping, spec_targets
+from cata.core.shelf.items import Item, Offer, Problem, Reading, read_items
+from cata.core.shelf.prices import current_price
 from cata.core.shelf.table import MAX_ROWS, OLD_ENCODINGS, Table, read_table, read_text
 from cata.core.specs import read_specs
 from cata.errors import CataError, Refused
@@ -39,7 +31,7 @@ class _JsonPrice(BaseModel):
     kind: PriceKind = "new"
     price_minor: int = Field(ge=0, le=10**12)
     currency: str = Field(pattern="^[A-Z]{3}$")
-    on_date: str = Field(default="", max_length=10)
+    on_date: str | None = Field(default=None, pattern=r"^(\d{4}-\d{2}-\d{2})?$")
     source: str = Field(default="", max_length=200)
 
 
@@ -65,21 +57,25 @@ def import_shelf(
     kind: GearKind | None = None,
     currency: str = "EUR",
     old_encoding: str = OLD_ENCODINGS[0],
+    on_date: str = "",
     dry_run: bool = False,
 ) -> ShelfImport:
     """Put a CSV or JSON file onto the shelf: new items are added, known ones (same kind and name) brought up to date.
 
-    One action: it can be undone as a whole. Refused where the file as a whole cannot be used.
+    ``on_date`` is the day of prices of which the file says none; today where it is empty. One action: it can be undone
+    as a whole. Refused where the file as a whole cannot be used.
     """
     exponent(currency)
     plan = _read(data, mapping, kind, currency, old_encoding)
+    now = ws.now()
+    day = on_date or now[:10]
     if dry_run:
         with ws.reading() as session:
-            fates = _fates(session, plan.reading, at="")
-        return _report(plan, fates, done=False)
+            fates = _fates(session, plan.reading, at=now, day=day)
+        return _report(plan, fates, day, done=False)
     with ws.acting(f"Import {len(plan.reading.items)} rows of gear") as session:
-        fates = _fates(session, plan.reading, at=ws.now(), write=True)
-    return _report(plan, fates, done=True)
+        fates = _fates(session, plan.reading, at=now, day=day, write=True)
+    return _report(plan, fates, day, done=True)
 
 
 def _read(data: bytes, mapping: Sequence[str] | None, kind: GearKind | None, currency: str, old: str) -> _Plan:
@@ -141,7 +137,9 @@ def _json_item(row: _JsonItem) -> Item:
     )
 
 
-def _fates(session: Session, reading: Reading, at: str, write: bool = False) -> list[tuple[int, Item, Fate, str]]:
+def _fates(
+    session: Session, reading: Reading, *, at: str, day: str, write: bool = False
+) -> list[tuple[int, Item, Fate, str]]:
     """What becomes of each item, and how many; written where asked for."""
     known = {_identity(gear): gear for gear in session.exec(select(Gear).order_by(col(Gear.id).desc())).all()}
     prices: dict[int, list[Price]] = defaultdict(list)
@@ -166,13 +164,24 @@ def _fates(session: Session, reading: Reading, at: str, write: bool = False) -> 
                 setattr(gear, key, value)
             session.add(gear)
         for offer in offers:
-            row = Price(gear_id=gear.id or 0, **{**offer.__dict__, "on_date": offer.on_date or at[:10]})
-            prices[gear.id or id(gear)].insert(0, row)
+            row = _row_for(offer, gear, prices[gear.id or id(gear)], day)
             if write:
                 session.add(row)
         fate: Fate = "new" if fresh else "changed" if words else "same"
         fates.append((number, item, fate, "" if fresh else ", ".join(words)))
     return fates
+
+
+def _row_for(offer: Offer, gear: Gear, prices: list[Price], day: str) -> Price:
+    """The row that keeps a price: a new one, or that of the same day and source where the file says no day."""
+    if offer.on_date is None:
+        for row in prices:
+            if (row.kind, row.source, row.on_date) == (offer.kind, offer.source, day):
+                row.price_minor, row.currency = offer.price_minor, offer.currency
+                return row
+    row = Price(gear_id=gear.id or 0, **{**offer.__dict__, "on_date": day if offer.on_date is None else offer.on_date})
+    prices.insert(0, row)
+    return row
 
 
 def _identity(gear: Gear) -> tuple[str, str]:
@@ -194,12 +203,17 @@ def _changes(gear: Gear, item: Item) -> dict[str, Any]:
 
 
 def _known_price(offer: Offer, prices: list[Price]) -> bool:
-    """True where the newest price of this kind and source says the same."""
+    """True where this price is kept already; of a price without a day, where the one that counts says the same."""
     same = [p for p in prices if p.kind == offer.kind and (not offer.source or p.source == offer.source)]
-    return bool(same) and (same[0].price_minor, same[0].currency) == (offer.price_minor, offer.currency)
+    if offer.on_date is None:
+        counts = current_price(same)
+        same = [counts] if counts is not None else []
+    else:
+        same = [p for p in same if p.on_date == offer.on_date]
+    return any((p.price_minor, p.currency) == (offer.price_minor, offer.currency) for p in same)
 
 
-def _report(plan: _Plan, fates: list[tuple[int, Item, Fate, str]], *, done: bool) -> ShelfImport:
+def _report(plan: _Plan, fates: list[tuple[int, Item, Fate, str]], day: str, *, done: bool) -> ShelfImport:
     words = [fate for _, _, fate, _ in fates]
     problems = plan.reading.problems
     kept = {number for number, _, _, _ in fates}
@@ -208,11 +222,13 @@ def _report(plan: _Plan, fates: list[tuple[int, Item, Fate, str]], *, done: bool
         encoding=plan.encoding,
         separator=plan.separator,
         columns=plan.columns,
-        targets=[*TARGETS, SPEC, LEAVE],
+        targets=[*TARGETS, SPEC, *spec_targets(), LEAVE],
         old_encodings=list(OLD_ENCODINGS),
         new=words.count("new"),
         changed=words.count("changed"),
         same=words.count("same"),
+        undated=sum(offer.on_date is None for _, item, _, _ in fates for offer in item.offers),
+        undated_day=day,
         left_out=len({p.row for p in problems if p.lost and p.row not in kept}),
         rows=[RowView(row=n, kind=i.kind, name=i.name, fate=f, text=t) for n, i, f, t in fates[:SHOWN_ROWS]],
         problems=[ProblemView.model_validate(problem) for problem in problems[:SHOWN_PROBLEMS]],

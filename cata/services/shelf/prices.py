@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterable
 
 from pydantic import BaseModel, Field
@@ -40,20 +39,11 @@ def price_view(price: Price) -> PriceView:
     )
 
 
-def best_price(prices: list[Price]) -> Price | None:
-    """The lowest price, the newest among equals; amounts of another currency than most are not comparable."""
-    currencies = Counter(price.currency for price in sorted(prices, key=lambda price: -(price.id or 0)))
-    if not currencies:
-        return None
-    usual = currencies.most_common(1)[0][0]
-    mine = [price for price in prices if price.currency == usual]
-    return min(mine, key=lambda price: (price.price_minor, -(price.id or 0)))
-
-
 def prices_of(session: Session, items: Iterable[int]) -> dict[int, list[Price]]:
-    """All prices of some items, newest first, in one query."""
+    """All prices of some items, newest by their date first, in one query."""
     found: dict[int, list[Price]] = {ident: [] for ident in items}
-    statement = select(Price).where(col(Price.gear_id).in_(found)).order_by(col(Price.id).desc())
+    newest_first = (col(Price.on_date).desc(), col(Price.id).desc())
+    statement = select(Price).where(col(Price.gear_id).in_(found)).order_by(*newest_first)
     for price in session.exec(statement).all():
         found[price.gear_id].append(price)
     return found
@@ -69,20 +59,19 @@ def _amount(data: PriceIn) -> tuple[int, str]:
 
 
 def add_price(ws: Workspace, gear_id: int, data: PriceIn) -> int:
-    """Note a price; older ones stay as its history. The item's id."""
+    """Note a price; older ones stay as its history, that of one day, kind and source is corrected. The item's id."""
     with ws.acting("Add a price") as session:
         require(session, Gear, gear_id, "item of gear")
         minor, currency = _amount(data)
-        session.add(
-            Price(
-                gear_id=gear_id,
-                kind=data.kind,
-                price_minor=minor,
-                currency=currency,
-                on_date=data.on_date or ws.now()[:10],
-                source=data.source,
-            )
+        day = data.on_date or ws.now()[:10]
+        same = select(Price).where(
+            Price.gear_id == gear_id, Price.kind == data.kind, Price.on_date == day, Price.source == data.source
         )
+        row = session.exec(same).first() or Price(
+            gear_id=gear_id, kind=data.kind, price_minor=minor, on_date=day, source=data.source
+        )
+        row.price_minor, row.currency = minor, currency
+        session.add(row)
     return gear_id
 
 

@@ -50,7 +50,7 @@ class SpecView(BaseModel):
 
 
 class GearView(BaseModel):
-    """An item of the shelf; ``best_price`` is the lowest known."""
+    """An item of the shelf; ``price`` is the one that counts where no kind is asked for."""
 
     id: int
     kind: str
@@ -61,7 +61,7 @@ class GearView(BaseModel):
     control_texts: list[str]
     specs: list[SpecView]
     prices: list[PriceView]
-    best_price: PriceView | None
+    price: PriceView | None
     flights: list[FlightRef] = []
 
 
@@ -99,7 +99,10 @@ class ProblemView(BaseModel):
 
 
 class ShelfImport(BaseModel):
-    """What an import would do, or did (``done``)."""
+    """What an import would do, or did (``done``).
+
+    ``undated`` counts prices of which the file says no day: they get ``undated_day``.
+    """
 
     done: bool
     encoding: str
@@ -111,6 +114,8 @@ class ShelfImport(BaseModel):
     changed: int
     same: int
     left_out: int
+    undated: int
+    undated_day: str
     rows: list[RowView]
     problems: list[ProblemView]
     more_problems: int

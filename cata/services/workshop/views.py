@@ -5,7 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, ConfigDict
 
 from cata.core.gear import GearKind
-from cata.core.specs import SpecType
+from cata.core.spec_fields import SpecType
 
 
 class QuestionView(BaseModel):
