@@ -139,6 +139,10 @@ def audit_test(takes: Sequence[TakeEvidence], prefer: int | None = None) -> Test
         reference = next(take for take in sound if take.index != reference.index)
         pairs = _pairs(sound, reference)
     pairs = _with_typical(_by_way_of_another(pairs))
+    if pairs and abs(1 / pairs[0].typical_tempo - 1) >= TEMPO_SHARE:
+        # Nothing lines up with a take that is itself too fast: all are held against one that is as most are.
+        reference = _nearest(pairs, lambda match: match.tempo_ratio, pairs[0].typical_tempo)
+        pairs = _with_typical(_by_way_of_another(_pairs(sound, reference)))
     of_reference = _reference_findings(pairs, reference)
     turned = {finding.rule for finding in of_reference} & OF_THE_REFERENCE.keys()
     findings += of_reference

@@ -42,7 +42,7 @@ def price_view(price: Price) -> PriceView:
 def prices_of(session: Session, items: Iterable[int]) -> dict[int, list[Price]]:
     """All prices of some items, newest by their date first, in one query."""
     found: dict[int, list[Price]] = {ident: [] for ident in items}
-    newest_first = (col(Price.on_date).desc(), col(Price.id).desc())
+    newest_first = (col(Price.on_date).desc(), col(Price.price_minor), col(Price.id).desc())
     statement = select(Price).where(col(Price.gear_id).in_(found)).order_by(*newest_first)
     for price in session.exec(statement).all():
         found[price.gear_id].append(price)

@@ -1,8 +1,11 @@
 <script lang="ts">
 	/** The shelf: what is there, at what price? */
-	import { goto } from '$app/navigation';
+	import { goto, replaceState } from '$app/navigation';
+	import { page } from '$app/state';
 	import { createQuery } from '@tanstack/svelte-query';
+	import { untrack } from 'svelte';
 	import { api, got, type Gear, type GearKind } from '$lib/api/client';
+	import type { paths } from '$lib/api/schema';
 	import { notices } from '$lib/notices.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
 	import Fingerprint from '$lib/parts/Fingerprint.svelte';
@@ -11,19 +14,36 @@
 	import { useMeta } from '$lib/meta';
 
 	const meta = useMeta();
-	let words = $state('');
-	let kind = $state('');
-	let sort = $state<'kind' | 'name' | 'price' | 'newest'>('kind');
+	type Query = NonNullable<paths['/api/gear']['get']['parameters']['query']>;
+	/** What is sought stands in the address, so that Back brings it back. */
+	const START = { q: '', kind: '', price_kind: '', currency: '', at_most: '', measured: '', sort: 'kind', offset: '0' };
+	const asked = new URLSearchParams(location.search);
+	const wanted = $state(
+		Object.fromEntries(Object.entries(START).map(([key, usual]) => [key, asked.get(key) ?? usual]))
+	);
+	const filtered = $derived(Object.entries(START).some(([key, usual]) => key !== 'sort' && wanted[key] !== usual));
+	$effect(() => {
+		const said = Object.entries(START).filter(([key, usual]) => wanted[key] !== usual);
+		const address = new URLSearchParams(said.map(([key]) => [key, wanted[key] ?? ''])).toString();
+		// Not in the first moments, when the router is not there yet.
+		if (address !== untrack(() => page.url.searchParams.toString()))
+			setTimeout(() => replaceState(address ? `?${address}` : page.url.pathname, page.state));
+	});
+	const first = () => (wanted.offset = '0');
+	function clear() {
+		Object.assign(wanted, START);
+	}
 	let name = $state('');
 	let newKind = $state<GearKind>('pedal');
 
 	const PAGE = 100;
-	let offset = $state(0);
+	const offset = $derived(Number(wanted.offset) || 0);
 	type Shelf = { items: Gear[]; total: number };
 	const gear = createQuery(() => ({
-		queryKey: ['gear', words, kind, sort, offset],
+		queryKey: ['gear', { ...wanted }],
 		queryFn: async (): Promise<Shelf> => {
-			const answer = api.GET('/api/gear', { params: { query: { q: words, kind, sort, offset, limit: PAGE } } });
+			const query = { ...wanted, offset, limit: PAGE } as Query;
+			const answer = api.GET('/api/gear', { params: { query } });
 			const items = await got(answer);
 			return { items, total: Number((await answer).response.headers.get('x-total-count') ?? items.length) };
 		},
@@ -59,21 +79,48 @@
 <div class="flex flex-wrap gap-2 mb-3 items-end">
 	<label class="flex flex-col text-sm"
 		>Search
-		<input class="input input-sm w-56" bind:value={words} type="search" oninput={() => (offset = 0)} />
+		<input class="input input-sm w-56" bind:value={wanted.q} type="search" oninput={first} />
 	</label>
 	<label class="flex flex-col text-sm"
 		>Kind
-		<select class="select select-sm w-40" bind:value={kind} onchange={() => (offset = 0)}>
+		<select class="select select-sm w-40" bind:value={wanted.kind} onchange={first}>
 			<option value="">all kinds</option>
 			{#each meta.data?.choices.gear_kinds ?? [] as one (one)}<option>{one}</option>{/each}
 		</select>
 	</label>
 	<label class="flex flex-col text-sm"
 		>Order
-		<select class="select select-sm w-32" bind:value={sort}>
+		<select class="select select-sm w-32" bind:value={wanted.sort} onchange={first}>
 			{#each meta.data?.choices.shelf_orders ?? [] as one (one.key)}<option value={one.key}>{one.name}</option>{/each}
 		</select>
 	</label>
+	<label class="flex flex-col text-sm"
+		>Price
+		<select class="select select-sm w-28" bind:value={wanted.price_kind} onchange={first}>
+			<option value="">any</option>
+			{#each meta.data?.choices.price_kinds ?? [] as one (one.key)}<option value={one.key}>{one.name}</option>{/each}
+		</select>
+	</label>
+	<label class="flex flex-col text-sm"
+		>At most
+		<input
+			class="input input-sm w-28 figures"
+			value={wanted.at_most}
+			placeholder="150 EUR"
+			onchange={(event) => {
+				wanted.at_most = event.currentTarget.value.trim();
+				first();
+			}} />
+	</label>
+	<label class="flex flex-col text-sm"
+		>Measured
+		<select class="select select-sm w-24" bind:value={wanted.measured} onchange={first}>
+			<option value="">or not</option>
+			<option value="yes">yes</option>
+			<option value="no">not yet</option>
+		</select>
+	</label>
+	{#if filtered}<button class="btn btn-sm btn-ghost" onclick={clear}>Show all</button>{/if}
 	<span class="grow"></span>
 	<form class="flex flex-wrap gap-2 items-end" onsubmit={add}>
 		<label class="flex flex-col text-sm"
@@ -94,7 +141,7 @@
 
 {#if !gear.data}
 	<Loading error={gear.error} retry={() => gear.refetch()} />
-{:else if shown.length === 0 && !words && !kind}
+{:else if shown.length === 0 && !filtered}
 	<Empty title="The shelf is empty">
 		<p>
 			Put the gear here that you compare or own: its knobs, so that settings can be written down, and its prices, so
@@ -102,36 +149,46 @@
 		</p>
 	</Empty>
 {:else if shown.length === 0}
-	<p class="quiet">Nothing on the shelf fits that search.</p>
+	<p class="quiet" role="status">Nothing on the shelf fits that search.</p>
 {:else}
 	{#if total > PAGE}
 		<p class="flex gap-3 items-center mb-2" role="status">
 			<span class="figures">{offset + 1}–{Math.min(offset + PAGE, total)} of {total}</span>
-			<button class="btn btn-xs" disabled={offset === 0} onclick={() => (offset = Math.max(0, offset - PAGE))}
-				>Earlier</button>
-			<button class="btn btn-xs" disabled={offset + PAGE >= total} onclick={() => (offset += PAGE)}>Later</button>
+			<button
+				class="btn btn-xs"
+				disabled={offset === 0}
+				onclick={() => (wanted.offset = String(Math.max(0, offset - PAGE)))}>Earlier</button>
+			<button
+				class="btn btn-xs"
+				disabled={offset + PAGE >= total}
+				onclick={() => (wanted.offset = String(offset + PAGE))}>Later</button>
 		</p>
 	{/if}
 	<Table>
 		<thead>
 			<tr
-				><th>Name</th><th><span class="sr-only">Fingerprint</span></th><th>Kind</th><th>Knobs</th><th class="text-right"
-					>New</th
-				><th class="text-right">Used</th></tr>
+				><th>Name</th><th><span class="sr-only">Fingerprint</span></th><th>Kind</th><th class="max-md:hidden">Knobs</th
+				><th class="text-right">New</th><th class="text-right">Used</th><th class="text-right">Own offer</th></tr>
 		</thead>
 		<tbody>
 			{#each shown as item (item.id)}
-				{@const price = (of: string) => item.prices.find((one) => one.kind === of)?.text ?? ''}
 				<tr class="hover:bg-base-200">
 					<td>
 						<a class="font-semibold hover:underline underline-offset-2" href="/gear/{item.id}">{item.name}</a>
-						<span class="block text-sm quiet">{item.about}</span>
+						<span class="block text-sm quiet max-md:line-clamp-2">{item.about}</span>
 					</td>
 					<td><Fingerprint gear={item.id} /></td>
 					<td>{item.kind}</td>
-					<td class="text-sm">{item.controls.map((control) => control.name).join(', ')}</td>
-					<td class="text-right figures whitespace-nowrap">{price('new')}</td>
-					<td class="text-right figures whitespace-nowrap">{price('used')}</td>
+					<td class="text-sm max-md:hidden">{item.controls.map((control) => control.name).join(', ')}</td>
+					{#each ['new', 'used', 'offer'] as of (of)}
+						{@const price = item.prices.find((one) => one.kind === of)}
+						<td class="text-right whitespace-nowrap">
+							{#if price}
+								<span class="figures">{price.text}</span>
+								<span class="block text-sm quiet">{price.on_date || 'no day known'}</span>
+							{/if}
+						</td>
+					{/each}
 				</tr>
 			{/each}
 		</tbody>

@@ -52,7 +52,7 @@
 							)
 						)} />
 				<button
-					class="btn btn-ghost btn-xs"
+					class="btn btn-ghost btn-xs font-normal quiet at-hand"
 					aria-label="Remove {control.name}"
 					onclick={() => change({ controls: gear.controls.filter((one) => one.key !== control.key) })}>remove</button>
 			</div>

@@ -9,6 +9,7 @@
 	const meta = useMeta();
 	let amount = $state('');
 	let source = $state('');
+	let day = $state('');
 	let priceKind = $state<'new' | 'used' | 'offer'>('used');
 
 	async function addPrice(event: SubmitEvent) {
@@ -19,7 +20,7 @@
 			got(
 				api.POST('/api/gear/{gear_id}/prices', {
 					params: { path: { gear_id: gear.id } },
-					body: { kind: priceKind, text, currency: 'EUR', source: source.trim(), on_date: '' }
+					body: { kind: priceKind, text, currency: 'EUR', source: source.trim(), on_date: day }
 				})
 			)
 		);
@@ -34,8 +35,8 @@
 			{#each gear.prices as price (price.id)}
 				<tr>
 					<td>{price.kind}</td>
-					<td class="text-right figures {price.id === gear.best_price?.id ? 'font-semibold' : ''}">{price.text}</td>
-					<td class="text-sm quiet">{price.on_date} {price.source}</td>
+					<td class="text-right figures {price.id === gear.price?.id ? 'font-semibold' : ''}">{price.text}</td>
+					<td class="text-sm quiet"><span class="figures">{price.on_date || 'no day known'}</span> {price.source}</td>
 					<td class="text-right">
 						<button
 							class="btn btn-ghost btn-xs"
@@ -59,6 +60,11 @@
 			placeholder="149.00 EUR"
 			aria-label="Amount" />
 		<input class="input input-sm w-36" bind:value={source} placeholder="seen where?" aria-label="Source of the price" />
+		<input
+			class="input input-sm w-36 figures"
+			type="date"
+			bind:value={day}
+			aria-label="Day of the price; today if left empty" />
 		<button class="btn btn-sm">Add price</button>
 	</form>
 </section>

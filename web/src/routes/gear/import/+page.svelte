@@ -14,6 +14,7 @@
 	let filename = $state('');
 	let kind = $state('');
 	let currency = $state('EUR');
+	let on_date = $state('');
 	let old_encoding = $state('cp1252');
 	let preview = $state<ShelfImport | null>(null);
 	let busy = $state(false);
@@ -57,6 +58,7 @@
 						mapping: preview?.columns.length ? preview.columns.map((column) => column.target) : null,
 						kind: (kind || null) as never,
 						currency,
+						on_date,
 						old_encoding: old_encoding as never,
 						dry_run
 					}
@@ -97,7 +99,7 @@
 		bright/dark = dark”. Items of the same kind and name are brought up to date, a new price joins its history.
 	</p>
 </DropArea>
-<div class="flex gap-4 mb-4 items-end">
+<div class="flex flex-wrap gap-4 mb-4 items-end">
 	<label class="flex flex-col text-sm"
 		>Kind, where a row does not say
 		<select class="select select-sm w-44" bind:value={kind} onchange={() => look()}>
@@ -116,6 +118,10 @@
 				void look();
 			}} />
 	</label>
+	<label class="flex flex-col text-sm"
+		>Day of prices, where the file does not say
+		<input class="input input-sm w-44 figures" type="date" bind:value={on_date} onchange={() => look()} />
+	</label>
 </div>
 {#if preview}
 	<p class="text-lg mb-2" role="status">
@@ -124,6 +130,13 @@
 				><strong class="figures">{preview[key]}</strong> {words}</span>
 		{/each}
 	</p>
+	{#if preview.undated}
+		<p class="text-sm mb-2">
+			Of <span class="figures">{preview.undated}</span>
+			{preview.undated === 1 ? 'price' : 'prices'} the file says no day:
+			<span class="figures">{preview.undated_day}</span> is taken.
+		</p>
+	{/if}
 	<button class="btn btn-primary mb-4" disabled={busy || takeable === 0} onclick={() => look(false)}>
 		{busy ? 'Reading…' : takeable ? `Put ${takeable} on the shelf` : 'Nothing new in this file'}
 	</button>
@@ -150,7 +163,7 @@
 						<td class="font-semibold">{column.header || '(no heading)'}</td>
 						<td>
 							<select
-								class="select select-xs w-40"
+								class="select select-xs w-56"
 								value={column.target}
 								aria-label="Where {column.header || `column ${i + 1}`} goes"
 								onchange={(event) => map(i, event.currentTarget.value)}>

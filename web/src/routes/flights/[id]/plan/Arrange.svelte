@@ -28,12 +28,14 @@
 	);
 </script>
 
-{#each ways as [way, to, Icon] (way)}
-	<button
-		class="btn btn-ghost btn-xs btn-square"
-		disabled={to < 0 || to >= of}
-		onclick={() => onmove(to)}
-		aria-label="Move {name} {way}"><Icon size={13} /></button>
-{/each}
-<button class="btn btn-ghost btn-xs btn-square" onclick={onremove} aria-label="Remove {what} {name}"
-	><Trash2 size={13} /></button>
+<span class="at-hand whitespace-nowrap">
+	{#each ways as [way, to, Icon] (way)}
+		<button
+			class="btn btn-ghost btn-xs btn-square"
+			disabled={to < 0 || to >= of}
+			onclick={() => onmove(to)}
+			aria-label="Move {name} {way}"><Icon size={13} /></button>
+	{/each}
+	<button class="btn btn-ghost btn-xs btn-square" onclick={onremove} aria-label="Remove {what} {name}"
+		><Trash2 size={13} /></button>
+</span>

@@ -1,5 +1,6 @@
 <script lang="ts">
 	/** The take sheet: every take in order with its changes, cautions and knobs; for the wall, and for the printer. */
+	import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
 	import Knob from '$lib/parts/Knob.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import Token from '$lib/parts/Token.svelte';
@@ -10,6 +11,11 @@
 	const plan = new PlanState(() => flight.id);
 	let every = $state(false);
 	type Step = NonNullable<typeof plan.order>['steps'][number];
+	/** Every caution once: told in full at the first take that has it, by its number after. */
+	const cautions = $derived([...new Set(plan.order?.steps.flatMap((step) => step.cautions.map((one) => one.words)))]);
+	function tellsFirst(index: number, words: string): boolean {
+		return plan.order?.steps.findIndex((step) => step.cautions.some((one) => one.words === words)) === index;
+	}
 	/** The knobs to draw, by device. */
 	function devices(step: Step) {
 		const drawn = step.knobs.filter((knob) => every || knob.turned);
@@ -57,7 +63,13 @@
 							<strong>Change:</strong>
 							{step.changes.join('; ')}
 						</p>{/if}
-					{#each step.cautions as caution, i (i)}<p class="text-sm text-error font-semibold">{caution.words}</p>{/each}
+					{#each step.cautions as caution, k (k)}
+						{@const number = cautions.indexOf(caution.words) + 1}
+						<p class="text-sm text-error font-semibold">
+							<TriangleAlert size={15} class="inline -mt-0.5" aria-hidden="true" />
+							Caution {number}{tellsFirst(i, caution.words) ? `: ${caution.words}` : ', as before'}
+						</p>
+					{/each}
 					<div class="flex flex-wrap gap-x-6 gap-y-1 mt-1">
 						{#each devices(step) as [link, drawn] (link)}
 							<div>
