@@ -11,6 +11,7 @@ from fastapi.routing import APIRoute
 
 from cata import __version__
 from cata.api import frontend, problems
+from cata.api.browser import Browser
 from cata.api.guard import Guard
 from cata.api.routers import briefs, capture, flights, gear, meta, pickups, plan, probes, takes, workshop
 from cata.services.background import runner_for
@@ -54,5 +55,6 @@ def create_app(workspace: Workspace) -> FastAPI:
     for module in ROUTERS:
         app.include_router(module.router)
     frontend.install(app)
+    app.add_middleware(Browser)
     app.add_middleware(Guard, most=_largest(app))
     return app

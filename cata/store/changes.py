@@ -11,11 +11,12 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from sqlalchemy import event, inspect, text
+from sqlalchemy import event, inspect
 from sqlalchemy.orm import UOWTransaction
 from sqlmodel import Session, SQLModel, col, select
 
 from cata.errors import Invalid
+from cata.store.actor import ACTOR
 from cata.store.tables import Change, Contender, Planned, Take, Test
 from cata.store.tables.entered import ENTERED
 
@@ -76,14 +77,15 @@ def _before(instance: SQLModel) -> Values:
     return values
 
 
-def _now(instance: SQLModel) -> Values:
+def now_of(instance: SQLModel) -> Values:
+    """The columns of a row as they stand."""
     return {attribute.key: getattr(instance, attribute.key) for attribute in inspect(instance).mapper.column_attrs}
 
 
 def check_texts(session: Session, _context: UOWTransaction, _instances: Any) -> None:
     """Refuse what is no text (halves of characters): it could be kept, but never shown again."""
     for instance in (*session.new, *session.dirty):
-        for name, value in _now(instance).items():
+        for name, value in now_of(instance).items():
             if not _is_text(value):
                 raise Invalid(f"{name}: the text holds half a character, which cannot be shown", "not_text")
 
@@ -112,10 +114,10 @@ class _Rows:
 
     def after_flush(self, flushed: Session, _context: UOWTransaction) -> None:
         for instance in flushed.new:
-            self.note(instance, None, _now(instance))
+            self.note(instance, None, now_of(instance))
         for instance in flushed.dirty:
             if flushed.is_modified(instance):
-                self.note(instance, _before(instance), _now(instance))
+                self.note(instance, _before(instance), now_of(instance))
         for instance in flushed.deleted:
             self.note(instance, _before(instance), None)
 
@@ -143,9 +145,9 @@ def action(session: Session, label: str, at: str, *, joined: bool = False) -> It
     found = rows.as_json()
     if not found:
         return
-    for undone in session.exec(select(Change).where(Change.undone)).all():
+    for undone in session.exec(select(Change).where(Change.undone, Change.by == ACTOR.get())).all():
         session.delete(undone)
-    last = _next_undo(session) if joined else None
+    last = next_undo(session) if joined else None
     if last is not None and last.label == label:
         last.rows = [*last.rows, *found]
         session.add(last)
@@ -161,68 +163,25 @@ def _prune(session: Session) -> None:
         session.delete(session.get_one(Change, ident))
 
 
-def _next_undo(session: Session) -> Change | None:
-    return session.exec(select(Change).where(col(Change.undone).is_(False)).order_by(col(Change.id).desc())).first()
+def mine(statement: Any, *, undone: bool) -> Any:
+    """The changes that this browser made, in the order in which they are taken back or brought back."""
+    order = col(Change.id) if undone else col(Change.id).desc()
+    return statement.where(col(Change.undone).is_(undone), Change.by == ACTOR.get()).order_by(order)
 
 
-def _next_redo(session: Session) -> Change | None:
-    return session.exec(select(Change).where(Change.undone).order_by(col(Change.id))).first()
+def next_undo(session: Session) -> Change | None:
+    """The change that an undo would take back here."""
+    found: Change | None = session.exec(mine(select(Change), undone=False)).first()
+    return found
 
 
 def labels(session: Session) -> tuple[str | None, str | None]:
-    """What an undo would take back and what a redo would bring back, without the rows they would move."""
+    """What an undo would take back here and what a redo would bring back, without the rows they would move."""
     label = select(Change.label)
-    undo = session.exec(label.where(col(Change.undone).is_(False)).order_by(col(Change.id).desc())).first()
-    return undo, session.exec(label.where(Change.undone).order_by(col(Change.id))).first()
+    return session.exec(mine(label, undone=False)).first(), session.exec(mine(label, undone=True)).first()
 
 
 def is_last(session: Session, label: str) -> bool:
     """True where an undo would take this action back, and nothing waits to be redone."""
     undo_label, redo_label = labels(session)
     return undo_label == label and redo_label is None
-
-
-def undo(session: Session) -> Change | None:
-    """Take the last change back; None where there is none."""
-    change = _next_undo(session)
-    if change is not None:
-        _apply(session, [(row["table"], row["after"], row["before"]) for row in reversed(change.rows)])
-        change.undone = True
-        session.add(change)
-    return change
-
-
-def redo(session: Session) -> Change | None:
-    """Bring the last undone change back; None where there is none."""
-    change = _next_redo(session)
-    if change is not None:
-        _apply(session, [(row["table"], row["before"], row["after"]) for row in change.rows])
-        change.undone = False
-        session.add(change)
-    return change
-
-
-def _apply(session: Session, steps: list[tuple[str, Values | None, Values | None]]) -> None:
-    """Bring rows to other states. They refer to each other: keys are checked when the transaction ends."""
-    session.connection().execute(text("PRAGMA defer_foreign_keys=ON"))
-    last: dict[tuple[str, int], Values | None] = {}
-    for table, now, then in steps:
-        last[table, (now or then or {})["id"]] = then
-    rows = {(table, ident): session.get(TRACKED[table], ident) for table, ident in last}
-    order = list(TRACKED)
-    for key, row in sorted(rows.items(), key=lambda one: -order.index(one[0][0])):
-        if row is not None and last[key] is None:
-            session.delete(row)  # what belongs to others goes before them, or the database would take it along
-            session.flush()
-        elif isinstance(row, PLACED):
-            row.position = -1 - row.id  # type: ignore[attr-defined]
-        elif isinstance(row, Take):
-            row.contender_id = row.test_id = None  # out of its cell until all have theirs
-    session.flush()
-    for (table, _), then in last.items():
-        if then is not None:
-            row = rows[table, then["id"]] or TRACKED[table]()
-            for name, value in then.items():
-                setattr(row, name, value)
-            session.add(row)
-    session.flush()

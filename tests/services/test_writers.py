@@ -105,7 +105,7 @@ def rows_and_columns(on: Table, texts: list[str]) -> None:
 
 def prices_of_an_item(on: Table, _texts: list[str]) -> None:
     amounts = [on.rng.randint(1, 10**6) for _ in range(HANDS)]
-    run(lambda n: prices.add_price(on.ws, on.item, PriceIn(price_minor=amounts[n])))
+    run(lambda n: prices.add_price(on.ws, on.item, PriceIn(price_minor=amounts[n], source=f"shop {n}")))
     with on.ws.reading() as session:
         assert set(amounts) <= {row.price_minor for row in session.exec(select(Price)).all()}
 

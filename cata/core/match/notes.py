@@ -107,7 +107,7 @@ def astray(a: Features, b: Features, tempo: Tempo, tuning_cents: float) -> tuple
     return tuple(found)
 
 
-def octaves(a: Features, b: Features) -> int:
+def octaves(a: Features, b: Features, tuning_cents: float) -> int:
     """1 where ``b`` is surely played an octave above ``a``, -1 where below, else 0.
 
     Partials of a note and of its octave largely fall together, and a drive adds more. What tells is both: moved by an
@@ -116,15 +116,16 @@ def octaves(a: Features, b: Features) -> int:
     """
     if _hums(a) or _hums(b):
         return 0
-    x, y = (_evened(side.register) for side in (a, b))
+    registers = a.register, np.roll(b.register, -round(tuning_cents / REGISTER_STEP))
+    x, y = (_evened(register) for register in registers)
     unmoved = _cosine(x, y)
 
-    def above(low: Features, high: Features, evened_low: Floats, evened_high: Floats) -> bool:
+    def above(low: Floats, evened_low: Floats, evened_high: Floats) -> bool:
         own = min(_an_octave_up(evened_low, evened_low), MOST_OWN)
         fits = (_an_octave_up(evened_low, evened_high) - unmoved) / (1.0 - own)
-        return fits > OCTAVE_FITS and _lowest_in(low.register, evened_high) < LOWEST_MISSING
+        return fits > OCTAVE_FITS and _lowest_in(low, evened_high) < LOWEST_MISSING
 
-    up, down = above(a, b, x, y), above(b, a, y, x)
+    up, down = above(registers[0], x, y), above(registers[1], y, x)
     return 0 if up == down else 1 if up else -1
 
 

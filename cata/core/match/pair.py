@@ -84,7 +84,7 @@ def match_pair(a: Features, b: Features) -> PairMatch:
         onset_correlation=tempo.correlation,
         chroma_similarity=chroma,
         loudness_difference_lu=difference,
-        octaves=0 if silent or verdict == "no" else octaves(a, b),
+        octaves=0 if silent or verdict == "no" else octaves(a, b, cents or 0.0),
         astray=() if silent or verdict == "no" else astray(a, b, tempo, cents or 0.0),
         refusals=refusals,
     )

@@ -31,6 +31,13 @@ def asked_of(session: Session, duty: str) -> list[Due]:
     return [Due(duty, row.id or 0, row.flight_id) for row in rows]
 
 
+def by_whom(ws: Workspace, due: Due) -> str:
+    """The browser that asked for a piece of work: what comes of it is its own to take back."""
+    with ws.reading() as session:
+        row = session.get(Asked, due.ident)
+        return row.by if row is not None else ""
+
+
 def done(session: Session, due: Due) -> bool:
     """Note that a piece of work is done; False where it is not asked for any more."""
     row = session.get(Asked, due.ident)

@@ -16,6 +16,7 @@ from cata.services.capture.steps import fill, open_steps
 from cata.services.plan.setups import condition_of
 from cata.services.takes.receiving import new_take
 from cata.services.workspace import Workspace
+from cata.store.actor import acting_as
 from cata.store.tables import Asked, Planned, Recording, Test, Waveform
 from cata.tasks import cuts as tasks
 from cata.tasks.shape import Due, Duty
@@ -108,7 +109,7 @@ def _cut(ws: Workspace, due: Due, facts: Facts) -> None:
         if asked is None or recording is None:
             return
         name = PurePosixPath(recording.filename)
-        with ws.acting(f"Make takes of {name.name}", joined=True) as session:
+        with acting_as(asked.by), ws.acting(f"Make takes of {name.name}", joined=True) as session:
             row, step = session.get(Recording, recording.id), session.get(Planned, asked.wish["planned_id"])
             if not done(session, due) or row is None or step is None:
                 return

@@ -13,12 +13,13 @@ from cata.core.bench.rehearsal import Device, rehearsal
 from cata.core.specs import read_specs
 from cata.errors import Conflict
 from cata.said import Said
-from cata.services.capture.asking import REHEARSAL, ask_for, asked_of, done
+from cata.services.capture.asking import REHEARSAL, ask_for, asked_of, by_whom, done
 from cata.services.capture.steps import fill, open_steps
 from cata.services.capture.views import RehearsalView
 from cata.services.plan.setups import Setups, condition_of, load_setups
 from cata.services.takes.receiving import new_take
 from cata.services.workspace import Workspace, require
+from cata.store.actor import acting_as
 from cata.store.tables import Asked, Contender, Flight, Planned, Test
 from cata.tasks import bench as tasks
 from cata.tasks.shape import Due, Duty
@@ -120,7 +121,8 @@ def _to_play(_ws: Workspace, session: Session, due: Due) -> tasks.ToPlay:
 
 def _played(ws: Workspace, due: Due, facts: Facts) -> None:
     """Keep a rehearsed take; nothing where its place in the order went meanwhile."""
-    with ws.vault.adopting(ws.data_dir / _out(due)) as kept, ws.acting("Rehearse takes", joined=True) as session:
+    by = acting_as(by_whom(ws, due))
+    with by, ws.vault.adopting(ws.data_dir / _out(due)) as kept, ws.acting("Rehearse takes", joined=True) as session:
         asked = session.get(Asked, due.ident)
         row = session.get(Planned, asked.wish["planned_id"]) if asked else None
         if not done(session, due) or row is None:

@@ -150,7 +150,7 @@ def _alignment(row: Alignment) -> AlignmentView:
     elif row.lag_s is None:
         lag = "cannot be lined up"
     else:
-        how = "to the sample" if row.doubt_s is None else f"its strokes within {row.doubt_s * 1000:.0f} ms"
+        how = "to the sample" if row.doubt_s is None else f"its strokes within {max(row.doubt_s * 1000, 1.0):.0f} ms"
         lag = f"{row.lag_s * 1000:+.{1 if row.exact else 0}f} ms, {how}"
     return AlignmentView(
         take_id=row.take_id,

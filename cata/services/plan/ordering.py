@@ -16,6 +16,7 @@ from cata.services.flights.rows import planned_of
 from cata.services.plan.cells import OrderIn, OrderKept, cells_of, state_of
 from cata.services.plan.setups import Setups, load_setups
 from cata.services.workspace import Workspace, require
+from cata.store.actor import acting_as
 from cata.store.changes import in_places, is_last, remove
 from cata.store.tables import Asked, Contender, Flight, Planned, Take, Test
 from cata.tasks.orders import FIRST_ORDER, IMPROVE_ORDER, ToImprove, ToOrder
@@ -199,7 +200,10 @@ def _to_improve(_ws: Workspace, session: Session, due: Due) -> ToImprove:
 def _improved(ws: Workspace, due: Due, order: Order) -> None:
     """Keep a better order, as part of the action that asked for it, unless the person has gone on to something else."""
     rounds = int(due.state.split("/")[1]) - 1
-    with ws.acting(LABEL, joined=True) as session:
+    with ws.reading() as session:
+        asked = select(Asked.by).where(Asked.duty == IMPROVING, Asked.flight_id == due.ident)
+        by = session.exec(asked).first() or ""
+    with acting_as(by), ws.acting(LABEL, joined=True) as session:
         stands = _as_it_stands(session, due)
         if stands is None or not is_last(session, LABEL) or not is_improving(session, due.ident):
             session.exec(delete(Asked).where(col(Asked.duty) == IMPROVING, col(Asked.flight_id) == due.ident))

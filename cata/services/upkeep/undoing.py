@@ -5,6 +5,7 @@ from __future__ import annotations
 from cata.services.upkeep.views import UndoView
 from cata.services.workspace import Workspace
 from cata.store import changes
+from cata.store import undo as turning
 
 
 def state(ws: Workspace) -> UndoView:
@@ -17,7 +18,7 @@ def state(ws: Workspace) -> UndoView:
 def undo(ws: Workspace) -> UndoView:
     """Take the last action back."""
     with ws.writing() as session:
-        change = changes.undo(session)
+        change = turning.undo(session)
     if change is not None:
         ws.changed(f"Undo: {change.label}")
     return state(ws)
@@ -26,7 +27,7 @@ def undo(ws: Workspace) -> UndoView:
 def redo(ws: Workspace) -> UndoView:
     """Bring the last undone action back."""
     with ws.writing() as session:
-        change = changes.redo(session)
+        change = turning.redo(session)
     if change is not None:
         ws.changed(f"Redo: {change.label}")
     return state(ws)

@@ -7,16 +7,18 @@ from typing import Any
 from sqlalchemy import UniqueConstraint
 from sqlmodel import Field, SQLModel
 
+from cata.store.actor import ACTOR
 from cata.store.tables.columns import json_of, owner
 
 
 class Change(SQLModel, table=True):
-    """One action of a person, as the rows before and after: what Ctrl+Z takes back."""
+    """One action of a person, as the rows before and after: what Ctrl+Z takes back in the browser it was ``by``."""
 
     id: int | None = Field(default=None, primary_key=True)
     at: str
     label: str
     undone: bool = False
+    by: str = Field(default_factory=ACTOR.get)
     rows: list[dict[str, Any]] = json_of(list)
 
 
@@ -30,7 +32,7 @@ class Setting(SQLModel, table=True):
 class Asked(SQLModel, table=True):
     """A piece of work that a person asked for and that is not done; taking the row away cancels it.
 
-    ``total`` is how many were asked for at once.
+    ``total`` is how many were asked for at once, ``by`` the browser that asked.
     """
 
     id: int | None = Field(default=None, primary_key=True)
@@ -38,6 +40,7 @@ class Asked(SQLModel, table=True):
     flight_id: int = owner("flight.id")
     wish: dict[str, Any] = json_of(dict)
     total: int = 1
+    by: str = Field(default_factory=ACTOR.get)
 
 
 class Failure(SQLModel, table=True):

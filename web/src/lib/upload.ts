@@ -1,4 +1,5 @@
 /** Sending recordings: the one place that does, with progress and a way to stop. */
+import { BROWSER_HEADER, browserName } from './api/browser';
 import { Problem } from './api/client';
 
 export type Sending = { done: Promise<string>; stop: () => void };
@@ -17,6 +18,7 @@ export function send(
 	const done = new Promise<string>((take, fail) => {
 		request.open('POST', url);
 		request.setRequestHeader('content-type', 'application/octet-stream');
+		request.setRequestHeader(BROWSER_HEADER, browserName);
 		request.upload.onprogress = (event) => event.lengthComputable && tell(event.loaded / event.total);
 		request.upload.onload = sent;
 		request.onload = () => (request.status < 300 ? take(request.responseText) : fail(new Problem(reasonIn(request))));

@@ -8,7 +8,7 @@
 	import Redo2 from '@lucide/svelte/icons/redo-2';
 	import Sun from '@lucide/svelte/icons/sun';
 	import Undo2 from '@lucide/svelte/icons/undo-2';
-	import { QueryClientProvider } from '@tanstack/svelte-query';
+	import { createQuery, QueryClientProvider } from '@tanstack/svelte-query';
 	import { onMount, type Snippet } from 'svelte';
 	import { api, changesSettled, got, queries } from '$lib/api/client';
 	import { player } from '$lib/audio/player.svelte';
@@ -32,6 +32,13 @@
 		['/workshop', 'Workshop']
 	] as const;
 
+	const steps = createQuery(
+		() => ({ queryKey: ['undo'], queryFn: () => got(api.GET('/api/undo')) }),
+		() => queries
+	);
+	/** What a button would do, before it does it. */
+	const would = (word: string, keys: string, label: string | null | undefined) =>
+		label ? `${word}: ${label} (${keys})` : `Nothing to ${word.toLowerCase()} (${keys})`;
 	/** One step at a time: a second press while the first is on its way goes one further. */
 	let stepping: Promise<void> = Promise.resolve();
 	const back = (which: 'undo' | 'redo') => (stepping = stepping.then(() => step(which)));
@@ -140,12 +147,12 @@
 				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
 				onclick={() => back('undo')}
 				aria-label="Undo"
-				title="Undo (Ctrl+Z)"><Undo2 size={17} /></button>
+				title={would('Undo', 'Ctrl+Z', steps.data?.undo)}><Undo2 size={17} /></button>
 			<button
 				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
 				onclick={() => back('redo')}
 				aria-label="Redo"
-				title="Redo (Ctrl+Shift+Z)"><Redo2 size={17} /></button>
+				title={would('Redo', 'Ctrl+Shift+Z', steps.data?.redo)}><Redo2 size={17} /></button>
 			<button
 				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
 				onclick={changeTheme}

@@ -133,7 +133,7 @@ def lag(pair: PairEvidence) -> Finding | None:
         return None
     how = "to the sample: the same performance"
     if match.lag_doubt_ms is not None:
-        how = f"by all its strokes; each lies within {match.lag_doubt_ms:.0f} ms of the other's"
+        how = f"by all its strokes; each lies within {max(match.lag_doubt_ms, 1.0):.0f} ms of the other's"
     return Finding(
         rule="lag",
         severity="note",

@@ -1,4 +1,5 @@
 /** The typed client of Cata's API, and the query keys that its pages share. */
+import { BROWSER_HEADER, browserName } from './browser';
 import { QueryClient } from '@tanstack/svelte-query';
 import createClient from 'openapi-fetch';
 import type { components, paths } from './schema';
@@ -45,6 +46,7 @@ const changing = new Set<Promise<Response>>();
 
 export const api = createClient<paths>({
 	baseUrl: '/',
+	headers: { [BROWSER_HEADER]: browserName },
 	fetch: (request) => {
 		const call = fetch(request);
 		if (request.method !== 'GET') {

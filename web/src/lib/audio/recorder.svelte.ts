@@ -2,6 +2,7 @@
  * Recording from an audio interface at full quality: no echo cancelling, no noise suppression, no automatic gain.
  * A take is uploaded the moment it is finished; one that could not be sent is kept and sent again.
  */
+import { BROWSER_HEADER, browserName } from '$lib/api/browser';
 import { api, got, Problem, queries } from '$lib/api/client';
 import { wav } from './wav';
 
@@ -173,7 +174,7 @@ class RecorderState {
 			try {
 				response = await fetch(`/api/flights/${flight}/takes?${query}`, {
 					method: 'POST',
-					headers: { 'content-type': 'application/octet-stream' },
+					headers: { 'content-type': 'application/octet-stream', [BROWSER_HEADER]: browserName },
 					body
 				});
 			} catch {

@@ -1,0 +1,138 @@
+"""Two browsers on one shelf: each takes back its own actions, and nobody's work is lost by the other's undo."""
+
+from __future__ import annotations
+
+import random
+
+import pytest
+
+from cata.core.gear import Control
+from cata.errors import Conflict
+from cata.services.flights import table
+from cata.services.flights.showing import contender_views
+from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn
+from cata.services.shelf import gear, listing, prices
+from cata.services.shelf.gear import GearIn, GearPatch
+from cata.services.shelf.prices import PriceIn
+from cata.services.upkeep import undoing
+from cata.services.workspace import Workspace
+from cata.store.actor import acting_as
+from tests.conftest import declines
+
+KNOBS = [Control(key=key, name=key) for key in ("drive", "tone")]
+
+
+def shelf(ws: Workspace) -> dict[str, tuple[str, str, dict[str, object]]]:
+    return {
+        item.name: (item.about, item.structure, {s.key: s.value for s in item.specs if s.value is not None})
+        for item in listing.list_gear(ws)[0]
+    }
+
+
+def test_each_takes_back_its_own_and_leaves_what_the_other_did_to_the_same_item(ws: Workspace) -> None:
+    item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder")).id
+    with acting_as("left"):
+        gear.change_gear(ws, item, GearPatch(about="a drive"))
+    with acting_as("right"):
+        gear.change_gear(ws, item, GearPatch(name="Alder the Second"))
+    with acting_as("left"):
+        assert undoing.state(ws).undo == "Change gear"
+        undoing.undo(ws)
+        assert undoing.state(ws).undo is None
+    assert shelf(ws) == {"Alder the Second": ("", "", {})}
+    with acting_as("left"):
+        undoing.redo(ws)
+    with acting_as("right"):
+        undoing.undo(ws)
+    assert shelf(ws) == {"Alder": ("a drive", "", {})}
+    # Who does not say who it is (the command line) has an undo of its own, and takes nobody's words along.
+    with declines(Conflict, "changed_since"):
+        undoing.undo(ws)
+
+
+def test_what_the_other_has_changed_since_is_not_taken_back(ws: Workspace) -> None:
+    with acting_as("left"):
+        item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder", about="one")).id
+        gear.change_gear(ws, item, GearPatch(about="two"))
+    with acting_as("right"):
+        gear.change_gear(ws, item, GearPatch(about="three"))
+    with acting_as("left"), declines(Conflict, "changed_since"):
+        undoing.undo(ws)
+    assert shelf(ws)["Alder"][0] == "three"
+    # It does not stand in the way of what was done before: the item itself, which the other has changed too.
+    with acting_as("left"), declines(Conflict, "changed_since"):
+        undoing.undo(ws)
+    assert "Alder" in shelf(ws)
+
+
+def test_an_item_that_the_other_has_priced_stays(ws: Workspace) -> None:
+    with acting_as("left"):
+        item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder")).id
+    with acting_as("right"):
+        prices.add_price(ws, item, PriceIn(text="99 EUR"))
+    with acting_as("left"), declines(Conflict, "changed_since"):
+        undoing.undo(ws)
+    assert len(gear.get_gear(ws, item).prices) == 1
+
+
+def test_what_the_other_removed_is_not_brought_back_to_life(ws: Workspace) -> None:
+    item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder")).id
+    with acting_as("left"):
+        gear.change_gear(ws, item, GearPatch(about="two"))
+    with acting_as("right"):
+        gear.remove_gear(ws, item)
+    with acting_as("left"), declines(Conflict, "changed_since"):
+        undoing.undo(ws)
+    with acting_as("right"):
+        undoing.undo(ws)
+    assert shelf(ws)["Alder"][0] == "two"
+
+
+def test_two_knobs_of_one_item_are_two_peoples(ws: Workspace) -> None:
+    item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder", controls=KNOBS)).id
+    flight = table.add_flight(ws, FlightIn(name="F"))
+    table.add_contender(ws, flight, ContenderIn(name="A", gear_id=item))
+    with ws.reading() as session:
+        one = contender_views(session, flight)[0].id
+    with acting_as("left"):
+        table.change_contender(ws, one, ContenderPatch(settings={"drive": "9"}))
+    with acting_as("right"):
+        table.change_contender(ws, one, ContenderPatch(settings={"tone": "2"}))
+    with acting_as("left"):
+        undoing.undo(ws)
+    with ws.reading() as session:
+        texts = {one.key: one.text for one in contender_views(session, flight)[0].settings}
+    assert texts == {"drive": "5", "tone": "2"}
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_forty_mixed_edits_each_and_all_of_ones_own_taken_back(ws: Workspace, seed: int) -> None:
+    draw = random.Random(seed)
+    items = [gear.add_gear(ws, GearIn(kind="pedal", name=f"Item {n}")).id for n in range(6)]
+    fields = {"left": ("about", "watts"), "right": ("structure", "volts")}
+    for step in range(80):
+        who = draw.choice(["left", "right"])
+        with acting_as(who):
+            item = draw.choice(items)
+            if draw.random() < 0.2:
+                gear.add_gear(ws, GearIn(kind="cable", name=f"{who} {step}"))
+            elif draw.random() < 0.3:
+                undoing.undo(ws)
+            else:
+                gear.change_gear(ws, item, GearPatch(**{fields[who][0]: f"{who} {step}"}))
+    for who in fields:  # what waits to be redone goes with the next action
+        with acting_as(who):
+            gear.add_gear(ws, GearIn(kind="cable", name=f"{who} at last"))
+    before = shelf(ws)
+    with acting_as("left"):
+        while undoing.state(ws).undo:
+            undoing.undo(ws)
+    after = shelf(ws)
+    assert all(about == "" for about, _, _ in after.values())
+    assert not [name for name in after if name.startswith("left")]
+    rights = {name: one[1] for name, one in before.items() if not name.startswith("left")}
+    assert {name: one[1] for name, one in after.items()} == rights
+    with acting_as("left"):
+        while undoing.state(ws).redo:
+            undoing.redo(ws)
+    assert shelf(ws) == before

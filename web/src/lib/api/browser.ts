@@ -1,0 +1,13 @@
+/** This browser's name: what is done in it, in any of its tabs, its own undo takes back, and nobody else's. */
+const STORE = 'cata-browser';
+
+function named(): string {
+	const known = localStorage.getItem(STORE);
+	if (known) return known;
+	const fresh = Array.from(crypto.getRandomValues(new Uint8Array(12)), (one) => one.toString(16).padStart(2, '0'));
+	localStorage.setItem(STORE, fresh.join(''));
+	return fresh.join('');
+}
+
+export const BROWSER_HEADER = 'x-cata-browser';
+export const browserName = named();
