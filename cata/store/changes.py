@@ -17,7 +17,7 @@ from sqlmodel import Session, SQLModel, col, select
 
 from cata.errors import Invalid
 from cata.store.actor import ACTOR
-from cata.store.tables import Change, Contender, Planned, Take, Test
+from cata.store.tables import Change, Contender, Gear, Planned, Take, Test
 from cata.store.tables.entered import ENTERED
 
 TRACKED: dict[str, type[SQLModel]] = {model.__name__: model for model in ENTERED}
@@ -147,6 +147,7 @@ def action(session: Session, label: str, at: str, *, joined: bool = False) -> It
         return
     for undone in session.exec(select(Change).where(Change.undone, Change.by == ACTOR.get())).all():
         session.delete(undone)
+    label = _with_name(session, label, found)
     last = next_undo(session) if joined else None
     if last is not None and last.label == label:
         last.rows = [*last.rows, *found]
@@ -155,6 +156,27 @@ def action(session: Session, label: str, at: str, *, joined: bool = False) -> It
         session.add(Change(at=at, label=label, rows=found))
     session.flush()
     _prune(session)
+
+
+NAMED = frozenset(
+    {
+        "Add a price", "Change brief", "Change contender", "Change flight", "Change gear", "Change test",
+        "Remove a price", "Remove brief", "Remove contender", "Remove flight", "Remove gear", "Remove test",
+        "Set where a knob starts",
+    }
+)  # fmt: skip
+"""Actions that say of what they are one, so that a person knows before what an undo takes back."""
+
+
+def _with_name(session: Session, label: str, rows: list[Values]) -> str:
+    if label not in NAMED:
+        return label
+    for row in rows:
+        values = row["after"] or row["before"]
+        owner = session.get(Gear, values["gear_id"]) if row["table"] == "Price" else None
+        if name := owner.name if owner is not None else values.get("name"):
+            return f"{label}: {name}"
+    return label
 
 
 def _prune(session: Session) -> None:

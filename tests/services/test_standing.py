@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from cata.core.brief import SOUND_BY_KEY, Need
+from cata.core.gear import Control
 from cata.core.measure.registry import BY_KEY, READINGS, jnd_of
 from cata.core.measure.results import Result, Results
 from cata.core.money import show_price
@@ -14,7 +15,9 @@ from cata.services.choice import briefs, choosing
 from cata.services.choice.briefs import BriefIn, BriefPatch
 from cata.services.evidence.readings import compare, text_of
 from cata.services.flights import table
+from cata.services.flights.showing import contender_views
 from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn, FlightPatch, TestIn, TestPatch
+from cata.services.flights.views import ContenderView
 from cata.services.match import findings as match_findings
 from cata.services.match.views import FindingView
 from cata.services.shelf import gear, listing, prices
@@ -292,3 +295,23 @@ def test_a_price_in_another_currency_counts_as_unknown(ws: Workspace) -> None:
         session.add(Reading(take_id=1, key="crest_db", result={"value": 12.0}))
     (entry,) = choosing.choose(ws, flight, Need(budget_minor=100)).ranked
     assert (entry.over_minor, entry.price_minor, entry.fine) == (0, None, False)
+
+
+def test_a_contender_is_linked_to_the_shelf_and_unlinked(ws: Workspace) -> None:
+    knob = Control(key="drive", name="Drive", default=0.3)
+    item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder", controls=[knob])).id
+    prices.add_price(ws, item, PriceIn(text="60 EUR", kind="used", on_date="2026-03-05", source="an ad"))
+    flight = table.add_flight(ws, FlightIn(name="F"))
+    row = table.add_contender(ws, flight, ContenderIn(name="the green one"))
+
+    def seen() -> ContenderView:
+        with ws.reading() as session:
+            return contender_views(session, flight)[0]
+
+    assert (seen().price_text, seen().settings) == ("", [])
+    table.change_contender(ws, row, ContenderPatch(gear_id=item))
+    assert [one.text for one in seen().settings] == ["3"]
+    # Which price it is, and of when, is said beside it.
+    assert (seen().price_text, seen().price_about) == ("60.00 EUR used", "used, 2026-03-05, an ad")
+    table.change_contender(ws, row, ContenderPatch(gear_id=None))
+    assert (seen().gear_id, seen().price_text, seen().name) == (None, "", "the green one")

@@ -36,7 +36,7 @@ def test_each_takes_back_its_own_and_leaves_what_the_other_did_to_the_same_item(
     with acting_as("right"):
         gear.change_gear(ws, item, GearPatch(name="Alder the Second"))
     with acting_as("left"):
-        assert undoing.state(ws).undo == "Change gear"
+        assert undoing.state(ws).undo == "Change gear: Alder"
         undoing.undo(ws)
         assert undoing.state(ws).undo is None
     assert shelf(ws) == {"Alder the Second": ("", "", {})}

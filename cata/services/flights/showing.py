@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlmodel import Session, col, select
 
-from cata.core.gear import Control, show_position
+from cata.core.gear import PRICE_NAMES, Control, show_position
 from cata.core.money import exponent, show_price
 from cata.core.shelf.prices import current_price
 from cata.services.flights.rows import contenders_of
@@ -20,6 +20,7 @@ def _contender(contender: Contender, index: int, gear: Gear | None, prices: list
     best = current_price(prices) if price is None else None
     if best is not None:
         price, currency = best.price_minor, best.currency
+    used = " used" if best is not None and best.kind == "used" else ""
     controls = [Control.model_validate(c) for c in gear.controls] if gear else []
     return ContenderView(
         id=contender.id or 0,
@@ -33,9 +34,16 @@ def _contender(contender: Contender, index: int, gear: Gear | None, prices: list
         own_price=own,
         currency=currency,
         decimals=exponent(currency),
-        price_text=show_price(price, currency) if price is not None else "",
+        price_text="" if price is None else show_price(price, currency) + used,
+        price_about=_about(best) if best else "",
         settings=[_setting(control, contender.settings.get(control.key, control.default)) for control in controls],
     )
+
+
+def _about(price: Price) -> str:
+    """Which of an item's prices this is, and of when."""
+    kind = PRICE_NAMES[price.kind]  # type: ignore[index]
+    return ", ".join(filter(None, (kind, price.on_date or "no day known", price.source)))
 
 
 def _setting(control: Control, position: float) -> SettingView:

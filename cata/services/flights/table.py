@@ -125,7 +125,7 @@ def new_contender(session: Session, flight_id: int, data: ContenderIn) -> Conten
         raise Invalid("a contender needs a name or an item from the shelf", "no_name")
     used = [row.colour for row in rows]
     colour = min(range(COLOURS), key=lambda c: (used.count(c), c))
-    settings = {c["key"]: c.get("default", 0.5) for c in gear.controls} if gear else {}
+    settings = _starts_of(gear) if gear else {}
     contender = Contender(
         flight_id=flight_id,
         gear_id=gear.id if gear else None,
@@ -138,6 +138,11 @@ def new_contender(session: Session, flight_id: int, data: ContenderIn) -> Conten
     session.add(contender)
     session.flush()
     return contender
+
+
+def _starts_of(gear: Gear) -> dict[str, float]:
+    """Where the knobs of an item start."""
+    return {one["key"]: one.get("default", 0.5) for one in gear.controls}
 
 
 def _item_named(session: Session, name: str) -> Gear | None:
@@ -171,10 +176,11 @@ def change_contender(ws: Workspace, contender_id: int, patch: ContenderPatch) ->
     """Change a row in place; settings are read in the scale of their control."""
     with ws.acting("Change contender") as session:
         contender = require(session, Contender, contender_id)
-        if patch.gear_id is not None:
-            require(session, Gear, patch.gear_id, "item of gear")
         given = patch.model_dump(exclude_unset=True)
         settings = given.pop("settings", None)
+        if patch.gear_id is not None and patch.gear_id != contender.gear_id:
+            gear = require(session, Gear, patch.gear_id, "item of gear")
+            contender.settings = _starts_of(gear) | contender.settings
         for key, value in given.items():
             if value is not None or key in ("price_minor", "gear_id"):
                 setattr(contender, key, value)

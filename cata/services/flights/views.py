@@ -22,7 +22,7 @@ class SettingView(BaseModel):
 
 
 class ContenderView(BaseModel):
-    """A row of a flight; the price is its own or the best of its gear."""
+    """A row of a flight; the price is its own, or the one of its gear that counts: ``price_about`` says which it is."""
 
     id: int
     name: str
@@ -36,6 +36,7 @@ class ContenderView(BaseModel):
     currency: str
     decimals: int
     price_text: str
+    price_about: str
     settings: list[SettingView]
 
 

@@ -16,6 +16,7 @@ type ContenderPatch = {
 	name?: string;
 	is_bypass?: boolean;
 	price_minor?: number | null;
+	gear_id?: number | null;
 	settings?: Record<string, string>;
 };
 

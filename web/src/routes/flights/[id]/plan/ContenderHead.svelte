@@ -9,6 +9,7 @@
 	import Arrange from './Arrange.svelte';
 	import Differences from './Differences.svelte';
 	import type { PlanState } from './plan.svelte';
+	import ShelfLink from './ShelfLink.svelte';
 
 	type Props = { flight: FlightState; plan: PlanState; contender: Contender; place: number };
 	let { flight, plan, contender: one, place: i }: Props = $props();
@@ -40,6 +41,7 @@
 				decimals={one.decimals}
 				label="Price of {one.name}"
 				onchange={(price_minor) => flight.changeContender(one.id, { price_minor })} />
+			{#if one.price_about}<span class="text-xs quiet">{one.price_about}</span>{/if}
 		{/if}
 		<label class="flex items-center gap-1 quiet">
 			<input
@@ -49,7 +51,7 @@
 				onchange={(event) => flight.changeContender(one.id, { is_bypass: event.currentTarget.checked })} />
 			bypass
 		</label>
-		{#if one.gear_id}<a class="underline quiet" href="/gear/{one.gear_id}">shelf</a>{/if}
+		<ShelfLink {flight} contender={one} />
 	</div>
 	{#if one.settings.length}
 		<div class="flex flex-wrap gap-1 pl-7 pt-1">

@@ -1,0 +1,66 @@
+"""Two people at one shelf, each in a browser of their own: each undoes what they did, nobody's words are lost."""
+
+from __future__ import annotations
+
+import random
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.conftest import Server
+from tests.ui.conftest import new_page
+
+EDITS = 40
+FIELDS = ("Description", "Structure")
+
+
+def type_in(page: Page, label: str, words: str) -> None:
+    field = page.get_by_label(label, exact=True)
+    field.fill(words)
+    with page.expect_response(lambda answer: answer.request.method == "PATCH"):
+        field.press("Tab")
+
+
+def step(page: Page, way: str) -> None:
+    with page.expect_response(lambda one: one.url.endswith(f"/api/{way.lower()}") and one.request.method == "POST"):
+        page.get_by_role("button", name=way, exact=True).click()
+
+
+@pytest.mark.certify
+def test_forty_edits_each_with_undo_and_redo_are_each_ones_own(browser: Browser, fresh: Server) -> None:
+    pages = [new_page(browser, fresh.url) for _ in FIELDS]
+    made = pages[0].request.post("/api/gear", data={"kind": "pedal", "name": "Alder"}).json()
+    for page in pages:
+        page.goto(f"/gear/{made['id']}")
+        expect(page.get_by_label("Description", exact=True)).to_be_visible()
+    draw = random.Random(5)
+    # What each has done, and what waits to be done again: told apart, as each browser should.
+    done: list[list[str]] = [[""], [""]]
+    undone: list[list[str]] = [[], []]
+    for turn in range(2 * EDITS):
+        who = turn % 2
+        page, kind = pages[who], draw.random()
+        if kind < 0.25 and len(done[who]) > 1:
+            step(page, "Undo")
+            undone[who].append(done[who].pop())
+        elif kind < 0.4 and undone[who]:
+            step(page, "Redo")
+            done[who].append(undone[who].pop())
+        else:
+            words = f"turn {turn}"
+            type_in(page, FIELDS[who], words)
+            done[who].append(words)
+            undone[who].clear()
+        for at in pages:
+            for field, words in zip(FIELDS, done, strict=True):
+                expect(at.get_by_label(field, exact=True)).to_have_value(words[-1])
+    # All of the one's own taken back: the other's stands as it was.
+    while len(done[0]) > 1:
+        step(pages[0], "Undo")
+        done[0].pop()
+    expect(pages[1].get_by_label("Description", exact=True)).to_have_value("")
+    expect(pages[1].get_by_label("Structure", exact=True)).to_have_value(done[1][-1])
+    expect(pages[0].get_by_role("button", name="Undo", exact=True)).to_have_attribute("title", "Nothing to undo (Ctrl+Z)")
+    expect(pages[1].get_by_role("button", name="Undo", exact=True)).to_have_attribute("title", "Undo: Change gear: Alder (Ctrl+Z)")
+    for page in pages:
+        page.context.close()
