@@ -158,24 +158,21 @@ def action(session: Session, label: str, at: str, *, joined: bool = False) -> It
     _prune(session)
 
 
-NAMED = frozenset(
-    {
-        "Add a price", "Change brief", "Change contender", "Change flight", "Change gear", "Change test",
-        "Remove a price", "Remove brief", "Remove contender", "Remove flight", "Remove gear", "Remove test",
-        "Set where a knob starts",
-    }
-)  # fmt: skip
-"""Actions that say of what they are one, so that a person knows before what an undo takes back."""
+NAMED = {
+    "Add a price": "Price", "Change brief": "Brief", "Change contender": "Contender", "Change flight": "Flight",
+    "Change gear": "Gear", "Change test": "Test", "Remove a price": "Price", "Remove brief": "Brief",
+    "Remove contender": "Contender", "Remove flight": "Flight", "Remove gear": "Gear", "Remove test": "Test",
+    "Set where a knob starts": "Gear",
+}  # fmt: skip
+"""Actions that say of what they are one, so that a person knows before what an undo takes back: its table."""
 
 
 def _with_name(session: Session, label: str, rows: list[Values]) -> str:
-    if label not in NAMED:
-        return label
     for row in rows:
-        values = row["after"] or row["before"]
-        owner = session.get(Gear, values["gear_id"]) if row["table"] == "Price" else None
-        if name := owner.name if owner is not None else values.get("name"):
-            return f"{label}: {name}"
+        if row["table"] == NAMED.get(label):
+            values = row["after"] or row["before"]
+            owner = session.get(Gear, values["gear_id"]) if row["table"] == "Price" else None
+            return f"{label}: {owner.name if owner is not None else values.get('name', '')}"
     return label
 
 

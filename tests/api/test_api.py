@@ -154,7 +154,7 @@ def test_the_table_is_edited_in_place_and_undone(client: TestClient) -> None:
     assert [c["name"] for c in moved["contenders"]] == ["Corm", "Alder", "Birk"]
     priced = client.patch(f"/api/contenders/{third}", json={"price_minor": 14900, "name": "Cormorant"}).json()
     assert priced["contenders"][0]["price_text"] == "149.00 EUR"
-    assert client.post("/api/undo").json()["redo"] == "Change contender"
+    assert client.post("/api/undo").json()["redo"] == "Change contender: Cormorant"
     assert client.get(f"/api/flights/{ident}").json()["contenders"][0]["name"] == "Corm"
     removed = client.delete(f"/api/contenders/{third}").json()
     assert [c["position"] for c in removed["contenders"]] == [0, 1]

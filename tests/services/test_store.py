@@ -77,7 +77,7 @@ def test_every_action_can_be_taken_back_and_done_again(ws: Workspace, tmp_path: 
     full = {model: rows(ws, model) for model in (Flight, Contender, Take)}
     table.remove_flight(ws, ident)
     assert rows(ws, Take) == []
-    assert undoing.undo(ws).redo == "Remove flight"
+    assert undoing.undo(ws).redo == "Remove flight: F"
     assert {model: rows(ws, model) for model in full} == full
     undoing.redo(ws)
     assert rows(ws, Flight) == []
@@ -138,7 +138,9 @@ def test_the_tables_are_those_that_the_migrations_make(tmp_path: Path) -> None:
 
     engine = open_engine(tmp_path / "a.db")
     with engine.connect() as connection:
-        assert compare_metadata(MigrationContext.configure(connection), SQLModel.metadata) == []
+        # The index of words is made of tables of SQLite's own.
+        mine = {"include_name": lambda name, kind, _: kind != "table" or not f"{name}_".startswith("find_")}
+        assert compare_metadata(MigrationContext.configure(connection, opts=mine), SQLModel.metadata) == []
     assert schema_version(tmp_path / "a.db") == NEWEST
     migrate(engine)
     engine.dispose()

@@ -80,6 +80,20 @@ def test_a_plan_is_made_by_keyboard_alone(page: Page) -> None:
     expect(page.get_by_text("no take")).to_have_count(3)
     page.keyboard.press("Control+Shift+z")
     expect(page.get_by_text("no take")).to_have_count(2)
+    # Found by its words from here, and Back brings the plan back.
+    page.keyboard.press("f")
+    page.get_by_role("combobox", name="Find").fill("alderm")
+    expect(page.get_by_role("listbox", name="Found").get_by_role("option")).to_have_count(1)
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("combobox", name="Find")).to_be_hidden()
+    # A contender is linked to an item of the shelf by its name, and its price comes with it.
+    item = page.request.post("/api/gear", data={"kind": "pedal", "name": "Cormorant"}).json()["id"]
+    page.request.post(f"/api/gear/{item}/prices", data={"kind": "used", "text": "60", "on_date": "2026-03-05"})
+    page.get_by_label("Item of the shelf that Aldermoor is").fill("cormorant")
+    page.get_by_label("Item of the shelf that Aldermoor is").press("Enter")
+    expect(page.get_by_text("used, 2026-03-05")).to_be_visible()
+    page.get_by_role("button", name="Unlink Aldermoor from the shelf").press("Enter")
+    expect(page.get_by_text("used, 2026-03-05")).to_be_hidden()
 
 
 def test_gear_gets_knobs_and_prices_that_a_plan_then_knows(page: Page) -> None:

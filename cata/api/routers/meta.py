@@ -6,9 +6,9 @@ import asyncio
 import queue
 import threading
 from collections.abc import AsyncIterable, Mapping
-from typing import Any, get_args
+from typing import Annotated, Any, get_args
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import BaseModel
 
@@ -36,7 +36,7 @@ from cata.demo.seed import is_seeded
 from cata.services.capture.rehearsing import PLAYERS
 from cata.services.flights.table import MAX_FLIGHT_NAME, MAX_NAME
 from cata.services.shelf.listing import SORTS
-from cata.services.upkeep import undoing
+from cata.services.upkeep import finding, undoing
 from cata.services.upkeep.views import UndoView
 
 router = APIRouter(prefix="/api", tags=["meta"])
@@ -208,6 +208,12 @@ def bring_in_example(ws: WS) -> Example:
 def take_out_example(ws: WS) -> None:
     """Take it out again, with all that it brought."""
     take_out(ws)
+
+
+@router.get("/find")
+def find(ws: WS, q: Annotated[str, Query(max_length=200)] = "") -> list[finding.Found]:
+    """What holds these words: gear, flights, contenders, tests, takes, briefs."""
+    return finding.find(ws, q)
 
 
 @router.get("/undo")

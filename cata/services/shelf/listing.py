@@ -6,7 +6,7 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from sqlalchemy import String, cast, or_
+from sqlalchemy import or_
 from sqlmodel import Session, col, select
 
 from cata.core.gear import PriceKind
@@ -15,6 +15,7 @@ from cata.core.shelf.prices import PRICE_ORDER, current_price
 from cata.services.shelf.gear import views_of
 from cata.services.shelf.prices import prices_of
 from cata.services.shelf.views import GearName, GearView
+from cata.services.words import gear_with
 from cata.services.workspace import Workspace
 from cata.store.tables import Gear, Price, Probe
 
@@ -85,8 +86,10 @@ def _matching(session: Session, wanted: Wanted) -> list[Gear]:
         statement = statement.where(Gear.kind == wanted.kind)
     for word in wanted.query.split()[:WORDS]:
         pattern = f"%{word}%"
-        places = (col(Gear.name), col(Gear.about), col(Gear.structure), cast(col(Gear.specs), String))
-        statement = statement.where(or_(*(place.ilike(pattern) for place in places)))
+        places = (col(Gear.name), col(Gear.about), col(Gear.structure))
+        # Beginnings of words in specifications, and letters that SQLite does not fold, come from the index.
+        indexed = col(Gear.id).in_(gear_with(session, word))
+        statement = statement.where(or_(indexed, *(place.ilike(pattern) for place in places)))
     if wanted.measured:
         probed = select(Probe.gear_id).where(col(Probe.gear_id).is_not(None)).distinct()
         inside = col(Gear.id).in_(probed)

@@ -14,6 +14,7 @@ export type ActionName =
 	| 'takeRedo'
 	| 'record'
 	| 'playSlate'
+	| 'find'
 	| 'help'
 	| 'undo'
 	| 'redo';
@@ -29,7 +30,7 @@ export const ACTIONS: Record<ActionName, Definition> = {
 	loop: { label: 'Loop on or off', keys: ['L'], group: 'tray' },
 	loopStart: { label: 'Loop starts here', keys: ['['], group: 'tray' },
 	loopEnd: { label: 'Loop ends here', keys: [']'], group: 'tray' },
-	school: { label: 'Equal loudness or as set', keys: ['G'], group: 'tray' },
+	school: { label: 'Next level: equal loudness, equal to the ear, as set', keys: ['G'], group: 'tray' },
 	test: { label: 'Next test', keys: ['T'], group: 'tray' },
 	back: { label: 'Back to the start (of the loop)', keys: ['Home'], group: 'tray' },
 	takeDone: { label: 'Take done, on to the next', keys: ['Enter', 'PageDown', 'ArrowRight'], group: 'sheet' },
@@ -40,6 +41,7 @@ export const ACTIONS: Record<ActionName, Definition> = {
 	},
 	record: { label: 'Record or stop', keys: ['R'], group: 'sheet' },
 	playSlate: { label: 'Play the slate', keys: ['S'], group: 'sheet' },
+	find: { label: 'Find anything', keys: ['F'], group: 'page' },
 	help: { label: 'Show the keys', keys: ['?'], group: 'page' },
 	undo: { label: 'Undo', keys: ['Ctrl+Z'], group: 'page' },
 	redo: { label: 'Redo', keys: ['Ctrl+Shift+Z'], group: 'page' }

@@ -7,6 +7,7 @@
 	import MoonStar from '@lucide/svelte/icons/moon-star';
 	import Redo2 from '@lucide/svelte/icons/redo-2';
 	import Sun from '@lucide/svelte/icons/sun';
+	import Search from '@lucide/svelte/icons/search';
 	import Undo2 from '@lucide/svelte/icons/undo-2';
 	import { createQuery, QueryClientProvider } from '@tanstack/svelte-query';
 	import { onMount, type Snippet } from 'svelte';
@@ -16,11 +17,13 @@
 	import { live } from '$lib/live.svelte';
 	import { metaQuery } from '$lib/meta';
 	import { notices } from '$lib/notices.svelte';
+	import Find from '$lib/parts/Find.svelte';
 	import KeysDialog from '$lib/parts/KeysDialog.svelte';
 	import Tray from '$lib/parts/Tray.svelte';
 
 	let { children }: { children: Snippet } = $props();
 	let helpOpen = $state(false);
+	let findOpen = $state(false);
 	let theme = $state<string | null>(null);
 	let demo = $state(false);
 
@@ -99,6 +102,7 @@
 			school: () => void player.nextSchool(),
 			test: () => void player.nextTest(),
 			back: () => player.back(),
+			find: () => (findOpen = true),
 			help: () => (helpOpen = true),
 			undo: () => void back('undo'),
 			redo: () => void back('redo')
@@ -145,6 +149,11 @@
 			{/if}
 			<button
 				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
+				onclick={() => (findOpen = true)}
+				aria-label="Find"
+				title="Find (F)"><Search size={17} /></button>
+			<button
+				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
 				onclick={() => back('undo')}
 				aria-label="Undo"
 				title={would('Undo', 'Ctrl+Z', steps.data?.undo)}><Undo2 size={17} /></button>
@@ -160,7 +169,7 @@
 				{#if theme === 'counter'}<MoonStar size={17} />{:else}<Sun size={17} />{/if}
 			</button>
 			<button
-				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
+				class="btn btn-ghost btn-sm btn-square max-sm:hidden"
 				onclick={() => (helpOpen = true)}
 				aria-label="Keys"
 				title="Keys (?)"><CircleHelp size={17} /></button>
@@ -184,4 +193,5 @@
 		{/each}
 	</div>
 	<KeysDialog bind:open={helpOpen} />
+	<Find bind:open={findOpen} />
 </QueryClientProvider>

@@ -2,17 +2,18 @@
 	/** Which item of the shelf a contender is: linked, linked to another, or not at all. */
 	import { api, got, type Contender } from '$lib/api/client';
 	import { notices } from '$lib/notices.svelte';
-	import { createQuery } from '@tanstack/svelte-query';
 	import type { FlightState } from '../flight.svelte';
 
 	let { flight, contender: one }: { flight: FlightState; contender: Contender } = $props();
-	const gear = createQuery(() => ({ queryKey: ['gear-names'], queryFn: () => got(api.GET('/api/gear-names')) }));
 	const plain = (name: string) => name.trim().toLocaleLowerCase();
 
 	async function link(input: HTMLInputElement) {
-		const meant = (gear.data ?? []).filter((item) => plain(item.name) === plain(input.value));
-		const [item] = meant;
 		if (!input.value.trim()) return;
+		// Asked anew: the shelf may have grown in another tab.
+		const shelf = await got(api.GET('/api/gear-names')).catch(notices.fail);
+		if (!shelf) return;
+		const meant = shelf.filter((item) => plain(item.name) === plain(input.value));
+		const [item] = meant;
 		if (!item || meant.length > 1) {
 			const why = item ? 'More than one item is called that' : 'No item is called that';
 			return notices.say(`${why}: choose one from the list, or put it on the shelf first.`, 'error');
