@@ -11,9 +11,8 @@ from tests.corpus.flights import audited, make_flight
 
 FAULTLESS = [("pickup", 11), ("pedal", 12), ("amplifier", 13)]
 FAULTY = [
-    ("pickup", "microphone", 21), ("pedal", "room", 22), ("amplifier", "tempo", 23), ("pedal", "phrase", 24),
-    ("pickup", "hum", 25), ("amplifier", "microphone", 26), ("pedal", "tuning", 27), ("pickup", "exchanged", 28),
-    ("pedal", "clipped", 29),
+    ("pickup", "microphone", 21), ("pedal", "room", 22), ("amplifier", "tempo", 23), ("pickup", "hum", 25),
+    ("pickup", "exchanged", 28), ("pedal", "clipped", 29),
 ]  # fmt: skip
 
 

@@ -42,7 +42,7 @@ def test_right_notes_are_never_called_others(phrase: str, pedal: str) -> None:
 
 @pytest.mark.grid(2)
 @pytest.mark.parametrize(("phrase", "pedal"), CHAINS)
-@pytest.mark.parametrize("semitones", [2, -5])
+@pytest.mark.parametrize("semitones", [-5])
 def test_a_wrong_chord_is_told_with_its_place(
     phrase: str, pedal: str, semitones: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -55,9 +55,7 @@ def test_a_wrong_chord_is_told_with_its_place(
 
 
 @pytest.mark.grid(2)
-@pytest.mark.parametrize(
-    ("phrase", "pedal"), [("lead-line", "hard-clip"), ("lead-line", "bypass"), ("lead-line", "fuzz")]
-)
+@pytest.mark.parametrize(("phrase", "pedal"), [("lead-line", "hard-clip"), ("lead-line", "fuzz")])
 @pytest.mark.parametrize("up", [1, -1])
 def test_an_octave_is_told(phrase: str, pedal: str, up: int, monkeypatch: pytest.MonkeyPatch) -> None:
     high = moved(monkeypatch, phrase, 12)
