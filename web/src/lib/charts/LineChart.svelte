@@ -135,10 +135,12 @@
 				stroke="var(--color-error)"
 				stroke-width="1.5"
 				stroke-dasharray="3 3" />
+			{@const right = toX(at) > width - 110}
+			<!-- Above the frame, clear of every curve; beside the line where the bands have their names there. -->
 			<text
-				x={toX(at) + (toX(at) > width - 110 ? -5 : 5)}
-				y={margin.top + 13}
-				text-anchor={toX(at) > width - 110 ? 'end' : 'start'}
+				x={Math.max(toX(at) + (right ? 5 : -5), bands.length ? 0 : yLabel.length * 6.5 + 14)}
+				y={margin.top + (bands.length ? 13 : -7)}
+				text-anchor={right ? 'end' : 'start'}
 				font-size="13"
 				font-weight="600"
 				fill="var(--color-error)">{label}</text>
