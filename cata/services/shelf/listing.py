@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, Literal
 
 from sqlalchemy import or_
@@ -106,8 +107,13 @@ def _affordable(price: Price | None, wanted: Wanted) -> bool:
         return False
     if not wanted.at_most:
         return True
-    most, currency = read_price(wanted.at_most, wanted.currency or price.currency)
+    most, currency = _amount(wanted.at_most, wanted.currency or price.currency)
     return price.currency == currency and price.price_minor <= most
+
+
+@lru_cache(maxsize=64)
+def _amount(text: str, currency: str) -> tuple[int, str]:
+    return read_price(text, currency)
 
 
 def _cheapest_first(items: list[Gear], counts: dict[int, Price | None]) -> list[Gear]:
