@@ -8,8 +8,15 @@ import random
 import pytest
 
 from cata.core.dates import read_day
+from cata.core.gear import Control
 from cata.errors import Invalid
+from cata.services.flights import table
+from cata.services.flights.showing import contender_views
+from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn
+from cata.services.flights.views import ContenderView
 from cata.services.shelf import exporting, gear, importing, listing, prices
+from cata.services.shelf.gear import GearIn
+from cata.services.shelf.listing import Sort, Wanted
 from cata.services.shelf.prices import PriceIn
 from cata.services.shelf.views import ShelfImport
 from cata.services.workspace import Workspace
@@ -129,3 +136,48 @@ def test_days_are_read_as_people_write_them(text: str, day: str) -> None:
 def test_what_is_no_one_day_is_refused(text: str, code: str) -> None:
     with declines(Invalid, code):
         read_day(text)
+
+
+def test_the_shelf_is_found_by_price_kind_currency_and_words_in_specifications(ws: Workspace) -> None:
+    for name, text, kind in (
+        ("A", "129 EUR", "new"),
+        ("B", "95 EUR", "used"),
+        ("C", "12,500 JPY", "new"),
+        ("D", "", ""),
+    ):
+        item = gear.add_gear(ws, GearIn(kind="pedal", name=name, specs={"topology": f"soft {name}"}))
+        if text:
+            prices.add_price(ws, item.id, PriceIn(text=text, kind=kind))  # type: ignore[arg-type]
+
+    def found(sort: Sort = "name", **wanted: str) -> list[str]:
+        return [one.name for one in listing.list_gear(ws, Wanted(**wanted), sort=sort)[0]]  # type: ignore[arg-type]
+
+    assert found(query="soft b") == ["B"]
+    assert found(at_most="100 EUR") == ["B"]
+    assert found(currency="EUR", price_kind="new") == ["A"]
+    assert found(measured="yes") == []
+    assert found(measured="no") == ["A", "B", "C", "D"]
+    # Amounts of two currencies are not compared: the usual one first.
+    assert found(sort="price") == ["B", "A", "C", "D"]
+    with declines(Invalid, "no_price"):
+        found(at_most="cheap")
+
+
+def test_a_contender_is_linked_to_the_shelf_and_unlinked(ws: Workspace) -> None:
+    knob = Control(key="drive", name="Drive", default=0.3)
+    item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder", controls=[knob])).id
+    prices.add_price(ws, item, PriceIn(text="60 EUR", kind="used", on_date="2026-03-05", source="an ad"))
+    flight = table.add_flight(ws, FlightIn(name="F"))
+    row = table.add_contender(ws, flight, ContenderIn(name="the green one"))
+
+    def seen() -> ContenderView:
+        with ws.reading() as session:
+            return contender_views(session, flight)[0]
+
+    assert (seen().price_text, seen().settings) == ("", [])
+    table.change_contender(ws, row, ContenderPatch(gear_id=item))
+    assert [one.text for one in seen().settings] == ["3"]
+    # Which price it is, and of when, is said beside it.
+    assert (seen().price_text, seen().price_about) == ("60.00 EUR used", "used, 2026-03-05, an ad")
+    table.change_contender(ws, row, ContenderPatch(gear_id=None))
+    assert (seen().gear_id, seen().price_text, seen().name) == (None, "", "the green one")

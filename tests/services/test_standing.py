@@ -5,7 +5,6 @@ from __future__ import annotations
 import pytest
 
 from cata.core.brief import SOUND_BY_KEY, Need
-from cata.core.gear import Control
 from cata.core.measure.registry import BY_KEY, READINGS, jnd_of
 from cata.core.measure.results import Result, Results
 from cata.core.money import show_price
@@ -15,14 +14,12 @@ from cata.services.choice import briefs, choosing
 from cata.services.choice.briefs import BriefIn, BriefPatch
 from cata.services.evidence.readings import compare, text_of
 from cata.services.flights import table
-from cata.services.flights.showing import contender_views
 from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn, FlightPatch, TestIn, TestPatch
-from cata.services.flights.views import ContenderView
 from cata.services.match import findings as match_findings
 from cata.services.match.views import FindingView
 from cata.services.shelf import gear, listing, prices
 from cata.services.shelf.gear import GearIn, GearPatch
-from cata.services.shelf.listing import Sort, Wanted
+from cata.services.shelf.listing import Wanted
 from cata.services.shelf.prices import PriceIn
 from cata.services.standing.flight import get_flight
 from cata.services.standing.steps import Standing, next_thing, steps_of
@@ -196,31 +193,6 @@ def test_the_shelf_keeps_prices_as_history_and_finds_words(ws: Workspace) -> Non
     assert gear.change_gear(ws, item.id, GearPatch(about="soft clip")).about == "soft clip"
 
 
-def test_the_shelf_is_found_by_price_kind_currency_and_words_in_specifications(ws: Workspace) -> None:
-    for name, text, kind in (
-        ("A", "129 EUR", "new"),
-        ("B", "95 EUR", "used"),
-        ("C", "12,500 JPY", "new"),
-        ("D", "", ""),
-    ):
-        item = gear.add_gear(ws, GearIn(kind="pedal", name=name, specs={"topology": f"soft {name}"}))
-        if text:
-            prices.add_price(ws, item.id, PriceIn(text=text, kind=kind))  # type: ignore[arg-type]
-
-    def found(sort: Sort = "name", **wanted: str) -> list[str]:
-        return [one.name for one in listing.list_gear(ws, Wanted(**wanted), sort=sort)[0]]  # type: ignore[arg-type]
-
-    assert found(query="soft b") == ["B"]
-    assert found(at_most="100 EUR") == ["B"]
-    assert found(currency="EUR", price_kind="new") == ["A"]
-    assert found(measured="yes") == []
-    assert found(measured="no") == ["A", "B", "C", "D"]
-    # Amounts of two currencies are not compared: the usual one first.
-    assert found(sort="price") == ["B", "A", "C", "D"]
-    with declines(Invalid, "no_price"):
-        found(at_most="cheap")
-
-
 def test_rows_take_names_knobs_and_colours_from_the_shelf(ws: Workspace) -> None:
     item = gear.add_gear(
         ws,
@@ -295,23 +267,3 @@ def test_a_price_in_another_currency_counts_as_unknown(ws: Workspace) -> None:
         session.add(Reading(take_id=1, key="crest_db", result={"value": 12.0}))
     (entry,) = choosing.choose(ws, flight, Need(budget_minor=100)).ranked
     assert (entry.over_minor, entry.price_minor, entry.fine) == (0, None, False)
-
-
-def test_a_contender_is_linked_to_the_shelf_and_unlinked(ws: Workspace) -> None:
-    knob = Control(key="drive", name="Drive", default=0.3)
-    item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder", controls=[knob])).id
-    prices.add_price(ws, item, PriceIn(text="60 EUR", kind="used", on_date="2026-03-05", source="an ad"))
-    flight = table.add_flight(ws, FlightIn(name="F"))
-    row = table.add_contender(ws, flight, ContenderIn(name="the green one"))
-
-    def seen() -> ContenderView:
-        with ws.reading() as session:
-            return contender_views(session, flight)[0]
-
-    assert (seen().price_text, seen().settings) == ("", [])
-    table.change_contender(ws, row, ContenderPatch(gear_id=item))
-    assert [one.text for one in seen().settings] == ["3"]
-    # Which price it is, and of when, is said beside it.
-    assert (seen().price_text, seen().price_about) == ("60.00 EUR used", "used, 2026-03-05, an ad")
-    table.change_contender(ws, row, ContenderPatch(gear_id=None))
-    assert (seen().gear_id, seen().price_text, seen().name) == (None, "", "the green one")
