@@ -26,7 +26,11 @@
 
 	async function keep(call: Promise<Gear>) {
 		try {
-			queries.setQueryData(['gear', id], await call);
+			const kept = await call;
+			// An answer that was asked for before this change must not come after it.
+			await queries.cancelQueries({ queryKey: ['gear', id] });
+			queries.setQueryData(['gear', id], kept);
+			void queries.invalidateQueries({ queryKey: ['gear', id] });
 			return true;
 		} catch (error) {
 			notices.fail(error);
