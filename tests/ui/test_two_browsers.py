@@ -51,6 +51,8 @@ def test_forty_edits_each_with_undo_and_redo_are_each_ones_own(browser: Browser,
             type_in(page, FIELDS[who], words)
             done[who].append(words)
             undone[who].clear()
+        # Nobody types before they see what their undo did.
+        expect(page.get_by_label(FIELDS[who], exact=True)).to_have_value(done[who][-1])
         for at in pages if turn % 4 == 3 else ():
             for field, words in zip(FIELDS, done, strict=True):
                 expect(at.get_by_label(field, exact=True)).to_have_value(words[-1])
