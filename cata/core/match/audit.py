@@ -117,12 +117,13 @@ OF_THE_REFERENCE: Mapping[str, Callable[[PairMatch], object]] = {
 
 
 def _reference_findings(pairs: Sequence[PairEvidence], reference: TakeEvidence) -> list[Finding]:
-    """What is off about the reference itself, where the majority differs from it: held against a usual take."""
+    """What is off about the reference itself, where the majority differs from it: held against a usual take.
+
+    Its tempo is not among it: with another tempo it is no reference (:func:`audit_test`).
+    """
     usual = {rule: take for rule, found in OF_THE_REFERENCE.items() if (take := _against_most(pairs, found))}
     if pairs and abs(cents := pairs[0].typical_cents) >= TUNING_CENTS:
         usual["other_tuning"] = _nearest(pairs, lambda match: match.tuning_difference_cents, cents)
-    if pairs and abs(1 / (tempo := pairs[0].typical_tempo) - 1) >= TEMPO_SHARE:
-        usual["other_tempo"] = _nearest(pairs, lambda match: match.tempo_ratio, tempo)
     held = {rule: pair_findings(PairEvidence(take, reference)) for rule, take in usual.items()}
     return [finding for rule, found in held.items() for finding in found if finding.rule == rule]
 

@@ -9,6 +9,7 @@ from cata.core.match.evidence import PairEvidence, thinned
 from cata.core.match.finding import Finding, Picture, Series
 from cata.core.match.notes import Astray
 from cata.core.measure.onsets import HOP_S
+from cata.core.words import plural
 
 PITCH_NAMES = ("A", "A sharp", "B", "C", "C sharp", "D", "D sharp", "E", "F", "F sharp", "G", "G sharp")
 
@@ -72,8 +73,8 @@ def other_notes(pair: PairEvidence) -> Finding | None:
     if not places:
         return None
     worst = max(places, key=lambda place: place.margin)
-    moved = f"{abs(worst.semitones)} semitone{'s' if abs(worst.semitones) > 1 else ''}"
-    more = f" and in {len(places) - 1} more place{'s' if len(places) > 2 else ''}" if len(places) > 1 else ""
+    moved = plural(abs(worst.semitones), "semitone")
+    more = f" and in {plural(len(places) - 1, 'more place')}" if len(places) > 1 else ""
     return Finding(
         rule="other_notes",
         severity="fault" if any(place.surely for place in places) else "check",

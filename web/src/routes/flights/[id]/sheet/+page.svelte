@@ -67,9 +67,7 @@
 						{@const number = cautions.indexOf(caution.words) + 1}
 						<p class="text-sm text-error font-semibold">
 							<TriangleAlert size={15} class="inline -mt-0.5" aria-hidden="true" />
-							Caution {number}, {tellsFirst(i, caution.words)
-								? caution.words
-								: `${caution.words.split(':')[0]}: as before`}
+							Caution {number}{tellsFirst(i, caution.words) ? `: ${caution.words}` : ', as before'}
 						</p>
 					{/each}
 					<div class="flex flex-wrap gap-x-6 gap-y-1 mt-1">
