@@ -12,7 +12,10 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
-from pathlib import PurePosixPath
+from functools import lru_cache
+from itertools import pairwise
+
+from cata.said import Said
 
 SURE, POSSIBLE = 0.75, 0.45
 FIELD = re.compile(r"\s+-+\s+|__+|\s*[/\\|;,]\s*|\s*[()\[\]]\s*")
@@ -33,7 +36,16 @@ NOISE = {
     "mono",
     "stereo",
 }
-
+COUNTER = re.compile(rf"(?<![^\W_])(?:{'|'.join(sorted(NOISE))})[\s_.-]*\d+(?![^\W_])", re.IGNORECASE)
+"""A take's number: it says when something was played, not what."""
+NUMBERED = re.compile(
+    r"^(?:[a-z]{2,5}[\s_.-]*\d{3,}|(?:img|dsc|vid|mov|rec|clip|audio|file|untitled|track|memo|voice memo|aufnahme"
+    r"|[a-z ]*recording)?[\s_.-]*\d+)(?:[\s_.-]*\d+)*$",
+    re.IGNORECASE,
+)
+"""A name that a recorder or a camera gave (letters and a number, a date): it says nothing of what is played."""
+FUZZY, LIKE = 0.75, 0.85
+SHORT, SMALL_SHARE = 3, 0.25
 
 BYPASS_NAMES = ("bypass", "no pedal", "dry", "clean amp", "reference", "off")
 
@@ -45,11 +57,15 @@ def means_bypass(name: str) -> bool:
 
 @dataclass(frozen=True)
 class Placement:
-    """The proposed cell of a file: indices of contender and test (None: cannot tell) and confidence 0 to 1."""
+    """The proposed cell of a file: indices of contender and test (None: cannot tell) and confidence 0 to 1.
+
+    ``why`` says what is lacking where the confidence is below :data:`SURE`.
+    """
 
     contender: int | None
     test: int | None
     confidence: float
+    why: Said | None = None
 
 
 def words(text: str) -> list[str]:
@@ -59,64 +75,197 @@ def words(text: str) -> list[str]:
     return [part for word in found for part in re.findall(r"\d+|[^\W\d_]+", word.casefold())]
 
 
-def _similarity(label: Sequence[str], name: Sequence[str]) -> float:
-    """How much of a label's words a name holds, 0 to 1, near misses of spelling included."""
-    if not label:
-        return 0.0
-    total = 0.0
-    for word in label:
-        best = max((SequenceMatcher(None, word, other).ratio() for other in name), default=0.0)
-        # A run-together name holds the word inside another one.
-        inside = len(word) > 2 and any(word in other for other in name)
-        total += len(word) * (1.0 if inside else best if best > 0.75 else 0.0)
-    return total / sum(len(word) for word in label)
+def counter_of(filename: str) -> int:
+    """The number that a name gives its take, 0 where it gives none."""
+    found = COUNTER.search(filename)
+    return int(re.findall(r"\d+", found.group())[-1]) if found else 0
 
 
-def _best(labels: Sequence[str], name: Sequence[str]) -> tuple[int | None, float]:
-    scores = [_similarity(words(label), name) for label in labels]
-    if not scores:
-        return None, 0.0
-    order = sorted(range(len(scores)), key=lambda i: (-scores[i], -len(labels[i])))
-    first = order[0]
-    if scores[first] < POSSIBLE:
-        return None, 0.0
-    # Two labels that fit alike: the longer one says more ("soft chords" against "chords"), unless they are as long.
-    rivals = [i for i in order[1:] if scores[i] >= scores[first] and len(words(labels[i])) == len(words(labels[first]))]
-    return (None, 0.0) if rivals else (first, scores[first])
+def _stem(filename: str) -> str:
+    """A path without its ending, with forward slashes and without the numbers of takes."""
+    path = re.sub(r"\.[A-Za-z0-9]{2,5}$", "", filename.replace("\\", "/").strip("/"))
+    return COUNTER.sub(" ", path)
 
 
-def place(filename: str, contenders: Sequence[str], tests: Sequence[str]) -> Placement:
-    """Propose the cell of a file among known contenders and tests, from its path and name."""
-    name = words(str(PurePosixPath(filename.replace("\\", "/")).with_suffix("")))
-    contender, sure_contender = _best(contenders, name)
-    test, sure_test = _best(tests, name)
-    # With one row or column there is nothing to tell apart.
-    if contender is None and len(contenders) == 1:
-        contender, sure_contender = 0, POSSIBLE
-    if test is None and len(tests) == 1:
-        test, sure_test = 0, POSSIBLE
-    return Placement(contender, test, round(min(sure_contender, sure_test), 3))
+@lru_cache(maxsize=20_000)
+def _fits(label: str, word: str) -> tuple[int, int, float] | None:
+    """Where in a word of a file a word of a label is found (from, to), and how well, 0 to 1."""
+    if label == word:
+        return 0, len(word), 1.0
+    if label.isdigit() or word.isdigit() or len(label) < SHORT:
+        return None
+    # A run-together name holds the word inside another one.
+    at = word.find(label)
+    if at >= 0:
+        return at, at + len(label), 1.0
+    if len(word) >= SHORT and label.startswith(word):
+        return 0, len(word), 0.9  # cut short: "dist" for "distortion"
+    ratio = SequenceMatcher(None, label, word).ratio()
+    return (0, len(word), ratio) if ratio > FUZZY else None
+
+
+@dataclass(frozen=True)
+class _Fit:
+    """What of a file's name speaks for a label: letters it explains, the weight of it, the share of the label."""
+
+    letters: frozenset[tuple[int, int]]
+    weight: float
+    share: float
+    score: float
+
+    def without(self, used: frozenset[tuple[int, int]]) -> float:
+        """The weight that is left where other letters are spoken for."""
+        return self.weight * len(self.letters - used) / max(1, len(self.letters))
+
+
+NO_FIT = _Fit(frozenset(), 0.0, 0.0, 0.0)
+
+
+def _fit(label: str, name: Sequence[str]) -> _Fit:
+    letters: set[tuple[int, int]] = set()
+    found: list[tuple[int, float, int]] = []
+    parts = words(label)
+    for part in parts:
+        fits = [(index, fit) for index, word in enumerate(name) if (fit := _fits(part, word)) is not None]
+        if not fits:
+            continue
+        # Of two places alike, the one next to the word before: in "c3 - t3" the second 3 is the t's.
+        before = found[-1][2] if found else -1
+        index, (start, end, well) = max(fits, key=lambda one: (one[1][2], one[0] - before in (0, 1), -one[0]))
+        found.append((len(part), well, index))
+        letters |= {(index, at) for at in range(start, end)}
+    if not found:
+        return NO_FIT
+    known = sum(length for length, _, _ in found)
+    score = sum(length * well for length, well, _ in found) / known
+    # Words that stand one after the other as in the label say more than the same words apart.
+    together = sum(1 for (_, _, one), (_, _, other) in pairwise(found) if other - one in (0, 1))
+    return _Fit(frozenset(letters), known * score + together, known / sum(map(len, parts)), score)
+
+
+Labels = Sequence[str | tuple[str, ...]]
+"""Names of rows or columns; with a tuple other names of the same, which count where nobody is named outright."""
+
+
+def _fits_of(labels: Labels, name: Sequence[str]) -> list[_Fit]:
+    own = [_fit(label if isinstance(label, str) else label[0], name) for label in labels]
+    if any(one.weight for one in own):
+        return own
+    others = [() if isinstance(label, str) else label[1:] for label in labels]
+    return [max((_fit(one, name) for one in more), key=lambda fit: fit.weight, default=NO_FIT) for more in others]
+
+
+def _rivals(fits: Sequence[_Fit], best: int, used: frozenset[tuple[int, int]]) -> list[int]:
+    """Labels that the name speaks for as well, or with words that the best does not explain."""
+    winner = fits[best]
+    mine = winner.letters - used
+    rivals = []
+    for index, fit in enumerate(fits):
+        theirs = fit.letters - used
+        if index == best or not theirs:
+            continue
+        if len(theirs - mine) >= SHORT or (theirs == mine and not (winner.share > 0.99 > fit.share)):
+            rivals.append(index)
+    return rivals
+
+
+def _sure(fit: _Fit) -> float:
+    """How sure a fit without rivals is."""
+    whole = 1.0 if fit.share > SURE else 0.8 if fit.share > SMALL_SHARE else 0.6
+    return whole if fit.score >= LIKE else min(whole, 0.7) * fit.score
+
+
+def place(filename: str, contenders: Labels, tests: Labels) -> Placement:
+    """Propose the cell of a file among known contenders and tests, from its path and name.
+
+    A word counts once: "clean riff" is a riff through the clean boost, where there is also a test called clean chords.
+    """
+    name = words(_stem(filename))
+    rows, columns = _fits_of(contenders, name), _fits_of(tests, name)
+    row, column = _best_pair(rows, columns)
+    sure, why = 1.0, None
+    spoken = (
+        (rows, row, columns[column].letters if column is not None else frozenset(), contenders, "contender"),
+        (columns, column, rows[row].letters if row is not None else frozenset(), tests, "test"),
+    )
+    chosen: list[int | None] = []
+    for fits, best, used, labels, noun in spoken:
+        if best is None:
+            # With one row or column there is nothing to tell apart; other words may still mean something else.
+            alone = len(labels) == 1
+            chosen.append(0 if alone else None)
+            sure = min(sure, 0.0 if not alone else POSSIBLE if _unexplained(name, used) else 0.8)
+            if sure < SURE:
+                why = why or Said(f"no_{noun}", f"No {noun} is named in it.", {"noun": noun})
+            continue
+        rivals = _rivals(fits, best, used)
+        if rivals:
+            both = [_shown(labels[one]) for one in sorted((best, *rivals))][:3]
+            why = why or Said(f"either_{noun}", f"It may be {' or '.join(both)}.", {"noun": noun})
+            chosen.append(None)
+            sure = 0.0
+            continue
+        chosen.append(best)
+        sure = min(sure, _sure(fits[best]))
+        if sure < SURE:
+            why = why or Said("guessed", f"Only a part of the name speaks for {_shown(labels[best])}.")
+    if row is None and column is None:
+        why = Said("nothing_named", "Its name says neither contender nor test.")
+    return Placement(chosen[0], chosen[1], round(sure, 3), why if sure < SURE else None)
+
+
+def _unexplained(name: Sequence[str], used: frozenset[tuple[int, int]]) -> bool:
+    """Whether a name holds words that nothing stands for."""
+    spoken = {index for index, _ in used}
+    return any(i not in spoken and not word.isdigit() and word not in NOISE for i, word in enumerate(name))
+
+
+def _shown(label: str | tuple[str, ...]) -> str:
+    return label if isinstance(label, str) else label[0]
+
+
+def _best_pair(rows: Sequence[_Fit], columns: Sequence[_Fit]) -> tuple[int | None, int | None]:
+    """The row and the column that together explain most of a name, no letter of it twice."""
+    best: tuple[float, int | None, int | None] = (0.0, None, None)
+    some_rows = [None, *(i for i, fit in enumerate(rows) if fit.weight)]
+    some_columns = [None, *(i for i, fit in enumerate(columns) if fit.weight)]
+    for row in some_rows:
+        for column in some_columns:
+            one = rows[row] if row is not None else NO_FIT
+            other = columns[column] if column is not None else NO_FIT
+            left = one.without(other.letters), other.without(one.letters)
+            if (row is not None and not left[0]) or (column is not None and not left[1]):
+                continue  # what explains the one leaves nothing to speak for the other
+            weight = max(one.weight + left[1], other.weight + left[0]) + (one.share + other.share) / 2
+            if weight > best[0]:
+                best = (weight, row, column)
+    return best[1], best[2]
+
+
+Found = tuple[int, int] | None
 
 
 @dataclass(frozen=True)
 class Grid:
-    """Rows and columns found in a set of names; ``cells`` is (contender, test) for each file, in the order given."""
+    """Rows and columns found in a set of names; ``cells`` is (contender, test) of each file in the order given.
+
+    None is a file whose name says nothing (a camera's), or speaks for the cell of one before it.
+    """
 
     contenders: tuple[str, ...]
     tests: tuple[str, ...]
-    cells: tuple[tuple[int, int], ...]
+    cells: tuple[Found, ...]
 
 
 def _fields(filename: str) -> list[str]:
     """The parts of a path that may name something: folders, then what separators divide."""
-    path = filename.replace("\\", "/").strip("/")
-    stem = re.sub(r"\.[A-Za-z0-9]{2,5}$", "", path)
+    stem = _stem(filename)
     parts = [part.strip() for part in FIELD.split(stem) if part.strip()]
     if len(parts) == 1:
         parts = [part for part in re.split(r"\s+-\s*|\s*-\s+|_|\s*–\s*", stem) if part.strip()]
     if len(parts) == 1:
         parts = [part for part in re.split(r"-|\s+", stem) if part.strip()]
-    return [part.strip() for part in parts]
+    return [part.strip(" _-") for part in parts if part.strip(" _-")]
 
 
 def _pretty(field: str) -> str:
@@ -126,17 +275,17 @@ def _pretty(field: str) -> str:
 
 def _is_noise(field: str) -> bool:
     meaningful = [word for word in words(field) if word not in NOISE]
-    return not meaningful or all(word.isdigit() for word in meaningful)
+    return not meaningful or all(word.isdigit() for word in meaningful) or NUMBERED.match(field.strip()) is not None
 
 
 def find_grid(filenames: Sequence[str]) -> Grid:
     """Contenders and tests from the names alone.
 
     Every name is split into fields; the two fields that vary, in the order they are written, are
-    contender and test. With one field that varies there is one test, "Take". A cell that would be
-    used twice becomes a test of its own ("... 2").
+    contender and test. With one field that varies there is one test, "Take". Numbers of takes are no names.
     """
-    rows = [_fields(name) for name in filenames]
+    every = [[] if all(map(_is_noise, _stem(name).split("/"))) else _fields(name) for name in filenames]
+    rows = [row for row in every if row]
     width = Counter(len(row) for row in rows).most_common(1)[0][0] if rows else 0
     varying = [
         i
@@ -145,20 +294,20 @@ def find_grid(filenames: Sequence[str]) -> Grid:
         and not all(_is_noise(row[i]) for row in rows if len(row) > i)
     ]
     first = varying[0] if varying else 0
-    second = varying[1] if len(varying) > 1 else None
+    # Where all played the same, what stands after the contender names it.
+    alike = (i for i in range(first + 1, width) if not all(_is_noise(row[i]) for row in rows if len(row) > i))
+    second = varying[1] if len(varying) > 1 else next(alike, None)
     contenders: list[str] = []
     tests: list[str] = []
-    cells: list[tuple[int, int]] = []
-    for row in rows:
+    cells: list[Found] = []
+    for row in every:
+        if not row:
+            cells.append(None)
+            continue
         contender = _pretty(row[first]) if len(row) > first else _pretty(" ".join(row)) or "Unnamed"
-        rest = row[second] if second is not None and len(row) > second else ""
-        test = _pretty(rest) or "Take"
+        test = _pretty(row[second] if second is not None and len(row) > second else "") or "Take"
         cell = (_index(contenders, contender), _index(tests, test))
-        count = 2
-        while cell in cells:
-            cell = (cell[0], _index(tests, f"{test} {count}"))
-            count += 1
-        cells.append(cell)
+        cells.append(None if cell in cells else cell)
     return Grid(tuple(contenders), tuple(tests), tuple(cells))
 
 

@@ -69,7 +69,7 @@ def test_a_good_recording_is_acknowledged_and_placed_by_its_name(client: TestCli
     for name in ("Alder - riff", "Birk - riff"):
         answer = upload(client, ident, f"{name}.wav", write_take(tmp_path / "a.wav").read_bytes())
         assert answer.status_code == 201
-    view = client.post(f"/api/flights/{ident}/takes/arrange").json()
+    view = client.post(f"/api/flights/{ident}/takes/arrange").json()["flight"]
     assert [c["name"] for c in view["contenders"]] == ["Alder", "Birk"]
     assert all(take["test_id"] for take in view["takes"])
 
@@ -112,7 +112,7 @@ def test_two_hundred_files_at_once(client: TestClient, tmp_path: Path) -> None:
     ident = flight(client)["id"]
     body = noise_file(tmp_path / "n.wav", 0.5).read_bytes()
     assert {upload(client, ident, f"c{n // 20} - t{n % 20}.wav", body).status_code for n in range(200)} == {201}
-    view = client.post(f"/api/flights/{ident}/takes/arrange").json()
+    view = client.post(f"/api/flights/{ident}/takes/arrange").json()["flight"]
     assert sum(take["test_id"] is not None for take in view["takes"]) == 200
 
 

@@ -145,7 +145,10 @@ def test_takes_are_taken_out_placed_and_removed(client: TestClient, filled: dict
     cell = {"contender_id": take["contender_id"], "test_id": take["test_id"]}
     out = post(client, f"/api/takes/{take['id']}/place", {"contender_id": None, "test_id": None}, status=200)
     loose = next(t for t in out["takes"] if t["id"] == take["id"])
-    assert loose["proposal"] == cell | {"confidence": 1.0}
+    assert (loose["aside"], loose["proposal"]) == (True, None)
+    back = post(client, f"/api/takes/{take['id']}/bring-back", {}, status=200)
+    proposal = next(t for t in back["takes"] if t["id"] == take["id"])["proposal"]
+    assert cell.items() <= proposal.items()
     half = post(client, f"/api/takes/{take['id']}/place", {"contender_id": cell["contender_id"]}, status=422)
     assert half["code"] == "half_a_cell"
     back = post(client, f"/api/takes/{take['id']}/place", cell, status=200)

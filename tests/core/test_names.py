@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from cata.core.gear import Control, read_position, show_position
 from cata.core.money import show_price
-from cata.core.names import find_grid, place
+from cata.core.names import SURE, find_grid, place
 from cata.errors import Invalid
 from tests.conftest import declines
 
@@ -55,16 +55,51 @@ def test_prices_and_percent_are_shown_with_their_units() -> None:
 def test_rows_and_columns_are_found_in_names(names: list[str], contenders: int, tests: int) -> None:
     grid = find_grid(names)
     assert (len(grid.contenders), len(grid.tests)) == (contenders, tests)
-    assert len(set(grid.cells)) == len(names)
+    assert len(set(grid.cells) - {None}) == len(names)
+
+
+def test_counters_and_the_names_of_cameras_are_no_rows_and_columns() -> None:
+    grid = find_grid(
+        ["IMG_0042.wav", "Tubey - Chords take2.wav", "CLEANBOOST_chords.flac", "tubey - chords take 3.wav"]
+    )
+    assert (grid.contenders, grid.tests) == (("Tubey", "CLEANBOOST"), ("Chords",))
+    assert grid.cells == (None, (0, 0), (1, 0), None)
 
 
 @given(st.lists(st.text(max_size=30), min_size=1, max_size=12))
-def test_any_names_give_one_cell_each(names: list[str]) -> None:
-    grid = find_grid(names)
-    assert len(set(grid.cells)) == len(names)
+def test_any_names_give_no_cell_twice(names: list[str]) -> None:
+    cells = [cell for cell in find_grid(names).cells if cell is not None]
+    assert len(set(cells)) == len(cells)
 
 
 def test_a_file_goes_to_the_cell_its_name_speaks_for() -> None:
     found = place("Recordings/ALDER_softchords_03.wav", ["Alder", "Birk"], ["Soft chords", "Chords", "Riff"])
     assert (found.contender, found.test) == (0, 0)
     assert place("holiday.wav", ["Alder", "Birk"], ["Riff", "Lead"]).contender is None
+
+
+ROWS = ["Tube-like drive", "Clean boost", "Alder fuzz", ("Bypass", "dry", "off")]
+COLUMNS = ["Muted riff", "Full chords", "Soft chords", "Clean lead"]
+
+
+@pytest.mark.parametrize(
+    ("name", "row", "column"),
+    [("CLEANBOOST_riff.flac", 1, 0), ("clean_riff.wav", 1, 0), ("tubey softchords.wav", 0, 2), ("dry riff.wav", 3, 0),
+     ("alder muted take 3.wav", 2, 0), ("boost lead.wav", 1, 3), ("alderfuzzmutedriff.wav", 2, 0)],
+)  # fmt: skip
+def test_a_part_of_a_name_is_enough_where_it_can_mean_one_cell_only(name: str, row: int, column: int) -> None:
+    found = place(name, ROWS, COLUMNS)
+    assert (found.contender, found.test) == (row, column)
+    assert found.confidence >= SURE
+
+
+@pytest.mark.parametrize(
+    ("name", "code"),
+    [("tubey - Chords take2.wav", "either_test"), ("soft chords.wav", "no_contender"), ("IMG_42.wav", "nothing_named"),
+     ("boost alder riff.wav", "either_contender")],
+)  # fmt: skip
+def test_what_may_mean_two_cells_is_not_placed_and_says_why(name: str, code: str) -> None:
+    found = place(name, ROWS, COLUMNS)
+    assert found.confidence < SURE
+    assert found.why is not None
+    assert found.why.code == code

@@ -20,7 +20,7 @@ from cata.services.capture.cutting import CUT_OUT, FIND
 from cata.services.capture.reamping import reamp_file
 from cata.services.capture.rehearsing import RehearsalIn
 from cata.services.capture.slates import measure_latency
-from cata.services.capture.steps import natural, place_in_order
+from cata.services.capture.steps import in_order
 from cata.services.capture.views import RecordingView
 from cata.services.flights import table
 from cata.services.flights.table import FlightIn
@@ -28,6 +28,8 @@ from cata.services.plan import ordering, sheet
 from cata.services.plan.cells import OrderIn
 from cata.services.standing.flight import get_flight
 from cata.services.takes import receiving
+from cata.services.takes.placing import CellIn, place_all
+from cata.services.takes.proposing import natural
 from cata.services.upkeep.sweeping import retry
 from cata.services.upkeep.undoing import undo
 from cata.services.workspace import Workspace
@@ -53,6 +55,13 @@ def receive(ws: Workspace, flight: int, path: Path) -> int:
 
 def test_names_are_sorted_as_people_count() -> None:
     assert sorted(["take 10", "take 2", "Take 1"], key=natural) == ["Take 1", "take 2", "take 10"]
+
+
+def place_in_order(ws: Workspace, flight: int) -> int:
+    keys = ("take_id", "contender_id", "test_id", "repeat")
+    cells = [CellIn(**{key: getattr(one, key) for key in keys}) for one in in_order(ws, flight)]
+    place_all(ws, flight, cells)
+    return len(cells)
 
 
 def test_files_fill_the_open_takes_in_order_the_anchors_as_repeats(ws: Workspace, tmp_path: Path) -> None:

@@ -57,6 +57,12 @@ def _mark(ws: Workspace, flight: int) -> None:
     sheet.change_planned(ws, step.planned_id, PlannedPatch(state="redo"))
 
 
+def _in_order(ws: Workspace, flight: int) -> list[placing.CellIn]:
+    """Where the order of the plan would put the recordings that want a cell."""
+    keys = ("take_id", "contender_id", "test_id", "repeat")
+    return [placing.CellIn(**{key: getattr(one, key) for key in keys}) for one in steps.in_order(ws, flight)]
+
+
 TREBLE = {"treble": "1"}
 ACTIONS: dict[str, Action] = {
     "chain": _chain,
@@ -69,7 +75,7 @@ ACTIONS: dict[str, Action] = {
     "ready set": lambda ws, f: editing.add_set(ws, f, "drives"),
     "order": lambda ws, f: ordering.make_order(ws, f, OrderIn(anchors=False)),
     "mark": _mark,
-    "place in order": lambda ws, f: steps.place_in_order(ws, f),
+    "place all": lambda ws, f: placing.place_all(ws, f, _in_order(ws, f)),
     "shelf file": lambda ws, f: importing.import_shelf(ws, b"kind,name,price\npedal,New,5\npedal,Drive 0,7\n"),
     "specification": lambda ws, f: gear.change_gear(ws, 1, GearPatch(specs={"watts": 5})),
     "start of a knob": lambda ws, f: gear.set_start(ws, 1, "treble", "2"),

@@ -16,7 +16,7 @@ from cata.services.capture import asking, reamping, recordings, rehearsing, step
 from cata.services.capture import slates as slating
 from cata.services.capture.rehearsing import RehearsalIn
 from cata.services.capture.views import LatencyView, PieceView, RecordingView, RehearsalView
-from cata.services.flights.views import FlightView
+from cata.services.flights.views import FlightView, ProposalView
 from cata.services.standing import flight as standing
 
 router = APIRouter(prefix="/api", tags=["capture"])
@@ -28,11 +28,10 @@ class Pieces(BaseModel):
     pieces: list[PieceView] = Field(max_length=999)
 
 
-@router.post("/flights/{flight_id}/takes/in-order")
-def place_in_order(ws: WS, work: Work, flight_id: Id) -> FlightView:
-    """Put the unplaced takes, sorted by name, into the open planned takes."""
-    steps.place_in_order(ws, flight_id)
-    return standing.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
+@router.get("/flights/{flight_id}/takes/in-order")
+def in_order(ws: WS, flight_id: Id) -> list[ProposalView]:
+    """Which open planned takes the recordings would be, sorted by name and taken in the order of the plan."""
+    return [standing.proposal_view(one) for one in steps.in_order(ws, flight_id)]
 
 
 @router.get("/flights/{flight_id}/recordings")

@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id, Work
 from cata.api.receiving import AUDIO_BODY, FileName, keep_sound
+from cata.said import Said
 from cata.services.capture import steps
 from cata.services.flights.views import FlightView
 from cata.services.listen import tray
@@ -32,11 +33,24 @@ class Received(BaseModel):
 
 
 class PlaceIn(BaseModel):
-    """A cell, or None twice to take the take out of the table."""
+    """A cell, or None twice to set the take aside."""
 
     contender_id: int | None = Field(default=None, ge=1, le=2**53)
     test_id: int | None = Field(default=None, ge=1, le=2**53)
     repeat: int = Field(default=0, ge=0, le=99)
+
+
+class Cells(BaseModel):
+    """Takes and where each goes."""
+
+    cells: list[placing.CellIn] = Field(max_length=2000)
+
+
+class Arranged(BaseModel):
+    """What was placed by name and what was not, and the flight as it stands then."""
+
+    done: Said
+    flight: FlightView
 
 
 class LeadIn(BaseModel):
@@ -51,6 +65,7 @@ class Acceptance(BaseModel):
     rule: str = Field(max_length=60)
     accepted: bool = True
     always: bool = False
+    reason: str = Field(default="", max_length=200)
 
 
 def _flight_of(ws: Workspace, take_id: int) -> int:
@@ -66,16 +81,22 @@ async def upload(
     name: FileName,
     lead_in_s: Annotated[float, Query(ge=0, le=60)] = 0.0,
     planned_id: Annotated[int | None, Query(ge=1, le=2**53)] = None,
+    contender_id: Annotated[int | None, Query(ge=1, le=2**53)] = None,
+    test_id: Annotated[int | None, Query(ge=1, le=2**53)] = None,
+    repeat: Annotated[int, Query(ge=0, le=99)] = 0,
 ) -> Received:
     """Take one recording: its bytes as the body. It is acknowledged when it is safe on the disk.
 
-    With ``planned_id`` it goes straight into the planned take's place.
+    With ``planned_id`` it goes straight into the planned take's place, with contender and test into their cell; the
+    take that was there steps aside.
     """
     await to_thread.run_sync(_require_flight, ws, flight_id)
     kept, facts = await keep_sound(ws, request, name)
     take_id = await to_thread.run_sync(receiving.add_take, ws, flight_id, name, kept, facts, lead_in_s)
     if planned_id is not None:
         await to_thread.run_sync(steps.place_planned, ws, take_id, planned_id)
+    elif contender_id is not None and test_id is not None:
+        await to_thread.run_sync(placing.place_take, ws, take_id, contender_id, test_id, repeat)
     return Received(take_id=take_id, filename=receiving.clean_name(name), notes=facts.notes)
 
 
@@ -85,15 +106,30 @@ def _require_flight(ws: Workspace, flight_id: int) -> None:
 
 
 @router.post("/flights/{flight_id}/takes/arrange")
-def arrange(ws: WS, work: Work, flight_id: Id) -> FlightView:
-    """Place the unplaced takes by their names."""
-    placing.arrange(ws, flight_id)
+def arrange(ws: WS, work: Work, flight_id: Id) -> Arranged:
+    """Place the unplaced takes by their names, where name and cell are clear."""
+    done = placing.arrange(ws, flight_id)
+    return Arranged(done=done, flight=standing.get_flight(ws, flight_id, paused=work.is_paused(flight_id)))
+
+
+@router.post("/flights/{flight_id}/takes/place")
+def place_all(ws: WS, work: Work, flight_id: Id, data: Cells) -> FlightView:
+    """Put takes into cells, all or none; none that is placed is pushed out unless it is named."""
+    placing.place_all(ws, flight_id, data.cells)
+    return standing.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
+
+
+@router.post("/takes/{take_id}/bring-back")
+def bring_back(ws: WS, work: Work, take_id: Id) -> FlightView:
+    """A take that was set aside wants a cell again."""
+    placing.bring_back(ws, take_id)
+    flight_id = _flight_of(ws, take_id)
     return standing.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
 
 
 @router.post("/takes/{take_id}/place")
 def place(ws: WS, work: Work, take_id: Id, cell: PlaceIn) -> FlightView:
-    """Put a take into a cell or out of the table."""
+    """Put a take into a cell, or set it aside."""
     placing.place_take(ws, take_id, cell.contender_id, cell.test_id, cell.repeat)
     flight_id = _flight_of(ws, take_id)
     return standing.get_flight(ws, flight_id, paused=work.is_paused(flight_id))
@@ -116,7 +152,7 @@ def lead_in(ws: WS, take_id: Id, data: LeadIn) -> None:
 @router.post("/takes/{take_id}/accept", status_code=204)
 def accept(ws: WS, take_id: Id, data: Acceptance) -> None:
     """Keep a take in spite of a finding, or open the finding again."""
-    accepting.accept_finding(ws, take_id, data.rule, data.accepted, always=data.always)
+    accepting.accept_finding(ws, take_id, data.rule, data.accepted, always=data.always, reason=data.reason)
 
 
 @router.get("/takes/{take_id}/audio", response_class=FileResponse)

@@ -2,29 +2,20 @@
 
 from __future__ import annotations
 
-import re
-from typing import Any
-
 from sqlmodel import Session, col, select
 
 from cata.errors import Conflict, Invalid
+from cata.said import Said
 from cata.services.plan.cells import repeat_of
 from cata.services.takes.placing import put
+from cata.services.takes.proposing import Proposal, loose_takes, takes_in_cells
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Flight, Planned, Take
 
 
-def natural(name: str) -> list[Any]:
-    """A sorting key that puts take 2 before take 10."""
-    return [int(part) if part.isdigit() else part for part in re.split(r"(\d+)", name.casefold())]
-
-
 def open_steps(session: Session, flight_id: int) -> list[Planned]:
     """The planned takes that are not recorded, in order."""
-    filled = {
-        (take.contender_id, take.test_id, take.repeat)
-        for take in session.exec(select(Take).where(Take.flight_id == flight_id, col(Take.test_id).is_not(None))).all()
-    }
+    filled = takes_in_cells(session, flight_id)
     rows = session.exec(select(Planned).where(Planned.flight_id == flight_id).order_by(col(Planned.position))).all()
     return [
         row for row in rows
@@ -32,21 +23,30 @@ def open_steps(session: Session, flight_id: int) -> list[Planned]:
     ]  # fmt: skip
 
 
-def place_in_order(ws: Workspace, flight_id: int) -> int:
-    """Put the unplaced takes, sorted by name, into the open planned takes in their order; how many."""
-    with ws.acting("Place takes in order") as session:
+def in_order(ws: Workspace, flight_id: int) -> list[Proposal]:
+    """What the recordings that want a cell would be, if they were played in the order of the plan, sorted by name.
+
+    Conflict where no planned take is open. Only open cells are proposed; a planned take that is to be done again is
+    open, and says what it would replace.
+    """
+    with ws.reading() as session:
         require(session, Flight, flight_id)
-        loose = session.exec(select(Take).where(Take.flight_id == flight_id, col(Take.test_id).is_(None))).all()
-        steps = open_steps(session, flight_id)
+        loose, steps = loose_takes(session, flight_id), open_steps(session, flight_id)
         if loose and not steps:
             raise Conflict(
                 "there is no open take in the order; make an order on the plan, or place them by name", "nothing_open"
             )
-        count = 0
-        for take, step in zip(sorted(loose, key=lambda take: natural(take.filename)), steps, strict=False):
-            fill(session, take, step)
-            count += 1
-        return count
+        counts = {"recordings": len(loose), "open": len(steps)}
+        fits = len(loose) == len(steps)
+        words = f"In the order of the plan, {len(loose)} recordings for {len(steps)} open takes."
+        why = None if fits else Said("uneven", f"{words} Is the first of them the first take?", counts)
+        there = takes_in_cells(session, flight_id)
+        found = []
+        for take, step in zip(loose, steps, strict=False):
+            cell = (step.contender_id, step.test_id, repeat_of(step.anchor))
+            replaces = there[cell].id if cell in there else None
+            found.append(Proposal(take.id or 0, *cell, 1.0 if fits else 0.5, why, replaces))
+        return found
 
 
 def fill(session: Session, take: Take, step: Planned) -> None:

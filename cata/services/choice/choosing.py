@@ -18,6 +18,7 @@ from cata.services.choice.views import ChoiceView, RankedView, UnplayedView
 from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
+from cata.services.match.findings import kept_as_it_is
 from cata.services.match.repeating import flight_repeats
 from cata.services.shelf.prices import prices_of
 from cata.services.takes.rows import placed_takes, readings_of
@@ -106,6 +107,7 @@ def choose(ws: Workspace, flight_id: int, need: Need | None = None) -> ChoiceVie
         tests = list(tests_of(session, flight_id))
         standing = candidates(session, flight, tests, contenders, wanted)
         about = flown(session, flight, tests, wanted)
+        kept = kept_as_it_is(session, flight_id)
     ranked = rank(wanted, standing, about)
     by_id = {contender.id: contender for contender in contenders}
     verdict, sure = _verdict(ranked, standing, wanted), _certainty(ranked)
@@ -127,6 +129,7 @@ def choose(ws: Workspace, flight_id: int, need: Need | None = None) -> ChoiceVie
         certainty_code=sure.code,
         decide=decide.words if decide else "",
         spendable_text=spendable_text(wanted),
+        kept=kept,
     )  # fmt: skip
 
 

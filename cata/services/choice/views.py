@@ -50,7 +50,8 @@ class ChoiceView(BaseModel):
     """The ranking of a flight for a need.
 
     ``code``: ranked, or why not; ``decide``: the take that would tell most;
-    ``certainty_code``: only, clear, likely, open, empty where nothing is ranked.
+    ``certainty_code``: only, clear, likely, open, empty where nothing is ranked; ``kept``: what Match found and a
+    person kept as it is.
     """
 
     flight_id: int
@@ -63,6 +64,7 @@ class ChoiceView(BaseModel):
     certainty_code: str
     decide: str
     spendable_text: str
+    kept: list[Said] = []
 
 
 class BriefView(BaseModel):

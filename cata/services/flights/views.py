@@ -51,20 +51,32 @@ class TestView(BaseModel):
 
 
 class ProposalView(BaseModel):
-    """The cell that Cata proposes for an unplaced take."""
+    """The cell that Cata proposes for an unplaced take, and why it was not put there, or why there is none.
 
+    ``repeat`` above 0: as its cell played again; ``replaces`` is the take that would step aside.
+    """
+
+    take_id: int
     contender_id: int | None
     test_id: int | None
+    repeat: int
     confidence: float
+    why: str
+    code: str
+    replaces: int | None
 
 
 class TakeView(BaseModel):
-    """A take with its state; ``worst`` is the severity of its worst finding that nobody accepted."""
+    """A take with its state; ``worst`` is the severity of its worst finding that nobody accepted.
+
+    ``aside``: it has no cell and wants none.
+    """
 
     id: int
     contender_id: int | None
     test_id: int | None
     repeat: int = 0
+    aside: bool = False
     filename: str
     duration_s: float
     rate_hz: int

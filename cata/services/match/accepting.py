@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from sqlmodel import Session, col, select
 
 from cata.core.match.finding import OF_GEAR, RULE_NAMES
@@ -15,14 +17,16 @@ class Kept:
 
     def __init__(self, session: Session, *flights: int) -> None:
         inside = col(Take.flight_id).in_(flights)
-        takes = select(Accepted.take_id, Accepted.rule).join(Take, col(Take.id) == Accepted.take_id).where(inside)
-        self._takes = set(session.exec(takes).all())
+        takes: Any = (Accepted.take_id, Accepted.rule, Accepted.reason)
+        kept = select(*takes).join(Take, col(Take.id) == Accepted.take_id).where(inside)
+        self._takes = {(take_id, rule): reason for take_id, rule, reason in session.exec(kept).all()}
+        known: Any = (Habit.contender_id, Habit.rule, Habit.reason)
         habits = (
-            select(Habit.contender_id, Habit.rule)
+            select(*known)
             .join(Contender, col(Contender.id) == Habit.contender_id)
             .where(col(Contender.flight_id).in_(flights))
         )
-        self._habits = set(session.exec(habits).all())
+        self._habits = {(row, rule): reason for row, rule, reason in session.exec(habits).all()}
 
     def known(self, contender_id: int | None, rule: str) -> bool:
         """Whether a contender is known for what a rule finds."""
@@ -32,9 +36,15 @@ class Kept:
         """Whether a finding needs no look."""
         return (take_id, rule) in self._takes or self.known(contender_id, rule)
 
+    def reason(self, take_id: int | None, contender_id: int | None, rule: str) -> str:
+        """Why a person keeps it; empty where nobody said."""
+        return self._takes.get((take_id, rule)) or self._habits.get((contender_id, rule)) or ""
 
-def accept_finding(ws: Workspace, take_id: int, rule: str, accepted: bool, *, always: bool = False) -> None:
-    """Say that a finding was looked at and the take is kept, or take that back.
+
+def accept_finding(
+    ws: Workspace, take_id: int, rule: str, accepted: bool, *, always: bool = False, reason: str = ""
+) -> None:
+    """Say that a finding was looked at and the take is kept, and why, or take that back.
 
     ``always``: it is what the contender does, in its other takes too, those to come included; Invalid for a rule that
     finds what no gear does.
@@ -48,10 +58,13 @@ def accept_finding(ws: Workspace, take_id: int, rule: str, accepted: bool, *, al
         if accepted and always:
             if take.contender_id is None or rule not in OF_GEAR:
                 raise Invalid("no gear does that: keep this take alone, or record it again", "not_of_gear")
-            if habit is None:
-                session.add(Habit(contender_id=take.contender_id, rule=rule))
-        elif accepted and row is None:
-            session.add(Accepted(take_id=take_id, rule=rule))
+            habit = habit or Habit(contender_id=take.contender_id, rule=rule)
+            habit.reason = reason.strip()
+            session.add(habit)
+        elif accepted:
+            row = row or Accepted(take_id=take_id, rule=rule)
+            row.reason = reason.strip()
+            session.add(row)
         elif not accepted:
             for one in (row, habit):
                 if one is not None:

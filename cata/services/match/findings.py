@@ -82,6 +82,9 @@ def summary(findings: list[FindingView], pending: bool, takes: int) -> Said:
 def _findings(session: Session, flight_id: int) -> list[FindingView]:
     kept = Kept(session, flight_id)
     statement = select(Finding, Take).join(Take, col(Take.id) == Finding.take_id).where(Finding.flight_id == flight_id)
+    rows = session.exec(statement).all()
+    # There are at most two of a flight: they stand in each other's place.
+    exchanged = {take.id for found, take in rows if found.rule == "exchanged"}
     return [
         FindingView(
             id=found.id or 0,
@@ -98,10 +101,30 @@ def _findings(session: Session, flight_id: int) -> list[FindingView]:
             accepted=kept.keeps(found.take_id, take.contender_id, found.rule),
             always=kept.known(take.contender_id, found.rule),
             of_gear=found.rule in OF_GEAR,
+            other_id=next(iter(exchanged - {take.id}), None) if found.rule == "exchanged" else None,
+            reason=kept.reason(found.take_id, take.contender_id, found.rule),
             sure=how_sure(found.rule, found.severity),
         )
-        for found, take in session.exec(statement).all()
+        for found, take in rows
     ]
+
+
+def kept_as_it_is(session: Session, flight_id: int) -> list[Said]:
+    """What a person looked at and kept, take by take, with the reason where one was given."""
+    rows = {one.id: one.name for one in contenders_of(session, flight_id)}
+    columns = {one.id: one.name for one in tests_of(session, flight_id)}
+    told = []
+    for one in _findings(session, flight_id):
+        if not one.accepted or one.severity == "note":
+            continue
+        row, column = rows.get(one.contender_id), columns.get(one.test_id)
+        if row is None or column is None:
+            continue
+        reason = f": “{one.reason}”" if one.reason else ""
+        how = "what it does" if one.always else "kept as it is"
+        words = f"{row}, {column}: {one.rule_name[0].lower()}{one.rule_name[1:]}, {how}{reason}."
+        told.append(Said("kept", words, {"rule": one.rule, "severity": one.severity}))
+    return told
 
 
 def worst_first(findings: list[FindingView]) -> list[FindingView]:

@@ -13,7 +13,8 @@ from cata.services.flights.views import FailureView
 class FindingView(BaseModel):
     """A finding with its evidence picture; ``sure`` says how sure it is and why.
 
-    ``accepted``: it needs no look, for this take or, ``always``, for the contender; ``of_gear``: gear can do that.
+    ``accepted``: it needs no look, for this take or, ``always``, for the contender, and the person's ``reason``;
+    ``of_gear``: gear can do that; ``other_id`` is the take it would change places with.
     """
 
     id: int
@@ -29,6 +30,8 @@ class FindingView(BaseModel):
     accepted: bool
     always: bool = False
     of_gear: bool = False
+    reason: str = ""
+    other_id: int | None = None
     sure: str = ""
     numbers: dict[str, Number] = {}
 

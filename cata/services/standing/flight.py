@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -29,7 +29,7 @@ from cata.services.match.audits import audits_current
 from cata.services.match.worst import worst_findings
 from cata.services.standing.steps import Standing, next_thing, steps_of
 from cata.services.takes import analysis
-from cata.services.takes.placing import Proposal, proposer
+from cata.services.takes.proposing import Proposal, proposals
 from cata.services.takes.rows import failures_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Analysed, Asked, Contender, Flight, Take, Test
@@ -39,21 +39,19 @@ def _take(
     take: Take,
     analysed: Analysed | None,
     worst: dict[int, str],
-    propose: Callable[[Take], Proposal],
+    proposed: Mapping[int, Proposal],
     failed: Mapping[int, FailureView],
 ) -> TakeView:
     current = analysed is not None and analysed.method == METHOD and analysed.lead_in_s == take.lead_in_s
     refusal = analysed.refusal if analysed else ""
     failure = failed.get(take.id or 0) if not current else None
-    proposal = None
-    if take.test_id is None:
-        contender, test, confidence = propose(take)
-        proposal = ProposalView(contender_id=contender, test_id=test, confidence=confidence)
+    proposal = proposed.get(take.id or 0)
     return TakeView(
         id=take.id or 0,
         contender_id=take.contender_id,
         test_id=take.test_id,
         repeat=take.repeat,
+        aside=take.aside,
         filename=take.filename,
         duration_s=take.duration_s,
         rate_hz=take.rate_hz,
@@ -64,7 +62,21 @@ def _take(
         state="failed" if failure else "refused" if refusal else "ready" if current else "waiting",
         refusal=failure.text if failure else refusal,
         worst=worst.get(take.id or 0, ""),
-        proposal=proposal,
+        proposal=proposal_view(proposal) if proposal else None,
+    )
+
+
+def proposal_view(proposal: Proposal) -> ProposalView:
+    """A proposal as pages show it."""
+    return ProposalView(
+        take_id=proposal.take_id,
+        contender_id=proposal.contender_id,
+        test_id=proposal.test_id,
+        repeat=proposal.repeat,
+        confidence=proposal.confidence,
+        why=proposal.why.words if proposal.why else "",
+        code=proposal.why.code if proposal.why else "",
+        replaces=proposal.replaces,
     )
 
 
@@ -84,6 +96,7 @@ class Stand:
     """Of a take only what the steps need: its cell (None while unplaced), its repeat, its state, its worst finding."""
 
     cell: tuple[int | None, int] | None
+    aside: bool
     repeat: int
     state: TakeState
     worst: str
@@ -91,7 +104,7 @@ class Stand:
 
 def _stand(take: TakeView) -> Stand:
     cell = None if take.test_id is None else (take.contender_id, take.test_id)
-    return Stand(cell, take.repeat, take.state, take.worst)
+    return Stand(cell, take.aside, take.repeat, take.state, take.worst)
 
 
 def _standing(contenders: int, tests: int, takes: list[Stand], auditing: bool) -> Standing:
@@ -100,7 +113,7 @@ def _standing(contenders: int, tests: int, takes: list[Stand], auditing: bool) -
         contenders=contenders,
         tests=tests,
         filled=len({take.cell for take in takes if take.cell is not None and take.repeat == 0}),
-        loose=sum(take.cell is None for take in takes),
+        loose=sum(take.cell is None and not take.aside for take in takes),
         waiting=sum(take.state == "waiting" for take in takes),
         faults=worst.count("fault"),
         checks=worst.count("check"),
@@ -113,10 +126,10 @@ def get_flight(ws: Workspace, flight_id: int, *, paused: bool = False) -> Flight
     with ws.reading() as session:
         flight = require(session, Flight, flight_id)
         worst = worst_findings(session, flight_id)
-        propose = proposer(session, flight_id)
+        proposed = proposals(session, flight_id)
         failures = failures_of(session, flight_id)
         failed = {one.ident: one for one in failures if one.duty == analysis.DUTY}
-        takes = [_take(take, analysed, worst, propose, failed) for take, analysed in _takes(session, flight_id)]
+        takes = [_take(take, analysed, worst, proposed, failed) for take, analysed in _takes(session, flight_id)]
         contenders = contender_views(session, flight_id)
         tests = [test_view(test) for test in tests_of(session, flight_id)]
         waiting = sum(take.state == "waiting" for take in takes)
@@ -177,17 +190,17 @@ def list_flights(ws: Workspace, *, limit: int = 200, offset: int = 0) -> list[Fl
 def _light_takes(session: Session, flights: list[int]) -> dict[int, list[Stand]]:
     """Takes of several flights with only what a summary needs."""
     worst = worst_findings(session, *flights)
-    wanted: Any = (Take.id, Take.flight_id, Take.contender_id, Take.test_id, Take.repeat, Analysed.method)
+    wanted: Any = (Take.id, Take.flight_id, Take.contender_id, Take.test_id, Take.aside, Take.repeat, Analysed.method)
     statement = (
         select(*wanted)
         .join(Analysed, col(Analysed.take_id) == Take.id, isouter=True)
         .where(col(Take.flight_id).in_(flights))
     )
     found: dict[int, list[Stand]] = defaultdict(list)
-    for take_id, flight_id, contender_id, test_id, repeat, method in session.exec(statement).all():
+    for take_id, flight_id, contender_id, test_id, aside, repeat, method in session.exec(statement).all():
         cell = None if test_id is None else (contender_id, test_id)
         state: TakeState = "ready" if method == METHOD else "waiting"
-        found[flight_id].append(Stand(cell, repeat, state, worst.get(take_id or 0, "")))
+        found[flight_id].append(Stand(cell, aside, repeat, state, worst.get(take_id or 0, "")))
     return found
 
 

@@ -21,7 +21,7 @@ SUFFIXES = (".wav", ".wave", ".flac", ".ogg", ".oga", ".opus", ".mp3", ".aif", "
 
 @dataclass(frozen=True)
 class ImportPlan:
-    """What an import would make; ``cells`` is (file, contender, test)."""
+    """What an import would make; ``cells`` is (file, contender, test), both empty where the name says neither."""
 
     name: str
     cells: tuple[tuple[Path, str, str], ...]
@@ -47,7 +47,8 @@ def plan_import(folder: Path) -> ImportPlan:
         raise Refused(f"there is no WAV, FLAC, OGG, MP3 or AIFF file in {folder}", "no_sound_files")
     grid = find_grid([path.relative_to(folder).as_posix() for path in files])
     cells = tuple(
-        (f, grid.contenders[row], grid.tests[column]) for f, (row, column) in zip(files, grid.cells, strict=True)
+        (f, grid.contenders[cell[0]], grid.tests[cell[1]]) if cell is not None else (f, "", "")
+        for f, cell in zip(files, grid.cells, strict=True)
     )
     return ImportPlan(folder.resolve().name, cells, grid.contenders, grid.tests)
 

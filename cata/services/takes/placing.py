@@ -1,67 +1,102 @@
-"""Takes in cells: proposed by their names, placed by hand, in order, or all at once."""
+"""Takes in cells: placed by their names, by hand, in order, or all at once; set aside and brought back."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
+from pydantic import BaseModel, Field
 from sqlmodel import Session, select
 
-from cata.core.names import SURE, Placement, find_grid, place
+from cata.core.names import find_grid
+from cata.core.words import plural
 from cata.errors import Invalid
+from cata.said import Said
 from cata.services.flights.rows import contenders_of, tests_of
 from cata.services.flights.table import MAX_NAME, ContenderIn, TestIn, new_contender, new_test
+from cata.services.plan.cells import repeat_of
+from cata.services.takes.proposing import loose_takes, proposals
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
-from cata.store.tables import Contender, Flight, Take, Test
-
-Proposal = tuple[int | None, int | None, float]
+from cata.store.tables import Contender, Flight, Planned, Take, Test
 
 
-def proposer(session: Session, flight_id: int) -> Callable[[Take], Proposal]:
-    """What says of a flight's takes which cell (contender, test, confidence) their names speak for.
+class CellIn(BaseModel):
+    """A take and the cell it goes to; ``repeat`` 0 is the take that counts, others are the cell played again.
 
-    The names of rows and columns are looked up once, however many takes there are.
+    ``replaces`` is the take that is known to step aside.
     """
-    rows, columns = contenders_of(session, flight_id), tests_of(session, flight_id)
-    row_names, column_names = [row.name for row in rows], [column.name for column in columns]
 
-    def propose(take: Take) -> Proposal:
-        found: Placement = place(take.filename, row_names, column_names)
-        contender = rows[found.contender].id if found.contender is not None else None
-        test = columns[found.test].id if found.test is not None else None
-        return contender, test, found.confidence
-
-    return propose
+    take_id: int = Field(ge=1, le=2**53)
+    contender_id: int = Field(ge=1, le=2**53)
+    test_id: int = Field(ge=1, le=2**53)
+    repeat: int = Field(default=0, ge=0, le=99)
+    replaces: int | None = Field(default=None, ge=1, le=2**53)
 
 
 def place_take(ws: Workspace, take_id: int, contender_id: int | None, test_id: int | None, repeat: int = 0) -> None:
-    """Put a take into a cell, or out of the table with None; a take that was there changes places with it.
+    """Put a take into a cell, or set it aside with None; a take that was there changes places with it."""
+    with ws.acting("Set a take aside" if test_id is None else "Place a take") as session:
+        take = require(session, Take, take_id)
+        put(session, take, contender_id, test_id, repeat)
+        if test_id is None:
+            take.aside = True
 
-    ``repeat`` 0 is the take that counts, others are the cell played again.
-    """
-    with ws.acting("Place a take") as session:
-        put(session, require(session, Take, take_id), contender_id, test_id, repeat)
+
+def place_all(ws: Workspace, flight_id: int, cells: list[CellIn]) -> None:
+    """Put takes into cells, all of them or none; Invalid where one of them would push out a take that is placed."""
+    with ws.acting(f"Place {plural(len(cells), 'take')}") as session:
+        require(session, Flight, flight_id)
+        moved = {cell.take_id for cell in cells}
+        for cell in cells:
+            there = _there(session, cell.contender_id, cell.test_id, cell.repeat)
+            if there is not None and there.id not in (*moved, cell.replaces):
+                raise Invalid(f"{there.filename} is in one of these cells by now: look again", "cell_filled")
+        for cell in cells:
+            take = require(session, Take, cell.take_id)
+            if take.flight_id != flight_id:
+                raise Invalid("the take belongs to another flight", "other_flight")
+            put(session, take, cell.contender_id, cell.test_id, cell.repeat)
+
+
+def bring_back(ws: Workspace, take_id: int) -> None:
+    """A take that was set aside wants a cell again."""
+    with ws.acting("Bring a take back") as session:
+        take = require(session, Take, take_id)
+        take.aside = False
+        session.add(take)
+
+
+def _there(session: Session, contender_id: int, test_id: int, repeat: int) -> Take | None:
+    cell = (Take.contender_id == contender_id, Take.test_id == test_id, Take.repeat == repeat)
+    return session.exec(select(Take).where(*cell)).first()
 
 
 def put(session: Session, take: Take, contender_id: int | None, test_id: int | None, repeat: int = 0) -> None:
-    """:func:`place_take` inside a transaction."""
+    """:func:`place_take` inside a transaction. A take that gives its cell to one that had none steps aside."""
     if (contender_id is None) != (test_id is None):
         raise Invalid("a cell is a contender and a test: give both, or neither to take it out", "half_a_cell")
     if contender_id is not None and test_id is not None:
         contender, test = require(session, Contender, contender_id), require(session, Test, test_id)
         if contender.flight_id != take.flight_id or test.flight_id != take.flight_id:
             raise Invalid("the cell belongs to another flight", "other_flight")
-        there = session.exec(
-            select(Take).where(
-                Take.contender_id == contender_id, Take.test_id == test_id, Take.id != take.id, Take.repeat == repeat
-            )
-        ).all()
         left = (take.contender_id, take.test_id, take.repeat)
-        for other in there:
+        other = _there(session, contender_id, test_id, repeat)
+        if other is not None and other.id != take.id:
             # No cell is ever held twice, not even while two takes change places.
             _settle(session, take, (None, None, 0))
             _settle(session, other, left)
+            other.aside = left[1] is None
+        if left[1] is None:
+            _is_done(session, contender_id, test_id, repeat)
+        take.aside = False
     _settle(session, take, (contender_id, test_id, repeat if contender_id is not None else 0))
+
+
+def _is_done(session: Session, contender_id: int, test_id: int, repeat: int) -> None:
+    """A planned take is done, for the first time or again, once a recording comes into its cell."""
+    cell = (Planned.contender_id == contender_id, Planned.test_id == test_id, Planned.state != "done")
+    for row in session.exec(select(Planned).where(*cell)).all():
+        if repeat_of(row.anchor) == repeat:
+            row.state = "done"
+            session.add(row)
 
 
 def _settle(session: Session, take: Take, cell: tuple[int | None, int | None, int]) -> None:
@@ -70,48 +105,43 @@ def _settle(session: Session, take: Take, cell: tuple[int | None, int | None, in
     session.flush()
 
 
-def arrange(ws: Workspace, flight_id: int) -> int:
-    """Place the unplaced takes of a flight by their names, making rows and columns where there are none; how many."""
+def arrange(ws: Workspace, flight_id: int) -> Said:
+    """Place the takes that want a cell by their names, where name and cell are clear; what was done, in words.
+
+    Rows and columns are made where there are none. Nothing that is placed moves.
+    """
     with ws.acting("Place takes by name") as session:
         flight = require(session, Flight, flight_id)
-        loose = [t for t in session.exec(select(Take).where(Take.flight_id == flight_id)).all() if t.test_id is None]
-        rows, columns = contenders_of(session, flight_id), tests_of(session, flight_id)
-        if loose and not (rows and columns):
-            return _arrange_new(session, flight, loose, bool(rows), bool(columns))
-        placed, propose = 0, proposer(session, flight_id)
-        for take in loose:
-            contender, test, confidence = propose(take)
-            if contender is None or test is None or confidence < SURE or _taken(session, contender, test):
-                continue
-            put(session, take, contender, test)
-            placed += 1
-        return placed
+        loose = loose_takes(session, flight_id)
+        _make_table(session, flight, [take.filename for take in loose])
+        found = proposals(session, flight_id)
+        sure = [one for one in found.values() if one.sure]
+        for one in sure:
+            put(session, session.get_one(Take, one.take_id), one.contender_id, one.test_id)
+        return _told(len(sure), len(loose) - len(sure))
 
 
-def _arrange_new(session: Session, flight: Flight, loose: list[Take], has_rows: bool, has_columns: bool) -> int:
-    grid = find_grid([take.filename for take in loose])
+def _told(placed: int, left: int) -> Said:
+    numbers = {"placed": placed, "left": left}
+    if not left:
+        return Said("all_placed" if placed else "nothing_to_place", f"{plural(placed, 'take')} placed.", numbers)
+    rest = f"{plural(left, 'recording')} not: each says why." if placed else "Each recording says why."
+    return Said("some_left", f"{plural(placed, 'take') if placed else 'Nothing'} placed. {rest}", numbers)
+
+
+def _make_table(session: Session, flight: Flight, names: list[str]) -> None:
+    """Rows and columns from names, where a flight has none."""
     ident = flight.id or 0
-    if not has_rows:
+    rows, columns = contenders_of(session, ident), tests_of(session, ident)
+    if rows and columns:
+        return
+    grid = find_grid(names)
+    if not rows:
         for name in grid.contenders:
             new_contender(session, ident, ContenderIn(name=name[:MAX_NAME]))
-    if not has_columns:
+    if not columns:
         for name in grid.tests:
             new_test(session, ident, TestIn(name=name[:120]))
-    rows, columns = contenders_of(session, ident), tests_of(session, ident)
-    propose = proposer(session, ident)
-    for take, (row, column) in zip(loose, grid.cells, strict=True):
-        if not has_rows and not has_columns:
-            contender, test = rows[row].id, columns[column].id
-        else:
-            contender, test, _ = propose(take)
-        if contender is not None and test is not None and not _taken(session, contender, test):
-            put(session, take, contender, test)
-    return sum(take.test_id is not None for take in loose)
-
-
-def _taken(session: Session, contender_id: int, test_id: int) -> bool:
-    statement = select(Take.id).where(Take.contender_id == contender_id, Take.test_id == test_id, Take.repeat == 0)
-    return session.exec(statement).first() is not None
 
 
 def remove_take(ws: Workspace, take_id: int) -> None:

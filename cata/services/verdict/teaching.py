@@ -17,6 +17,7 @@ from cata.errors import NotFound
 from cata.said import Said
 from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
+from cata.services.match.findings import kept_as_it_is
 from cata.services.match.repeating import flight_repeats
 from cata.services.match.worst import worst_findings
 from cata.services.takes.rows import placed_takes, readings_of
@@ -113,6 +114,7 @@ def get_verdict(ws: Workspace, flight_id: int) -> VerdictView:
             for one in contender_views(session, flight_id)
         ]
         scatter, repeats = _scatter(session, flight_id)
+        kept = kept_as_it_is(session, flight_id)
     found = verdict(contenders, tests, scatter)
     takes_of = {test.ident: test.takes for test in tests}
     return VerdictView(
@@ -123,6 +125,7 @@ def get_verdict(ws: Workspace, flight_id: int) -> VerdictView:
         heading="What this flight taught" if found else "Nothing to say yet: two contenders with a take of one test.",
         sentences=[_sentence(one.said, one.test, list(one.holds_in), takes_of.get(one.test or 0, ())) for one in found],
         repeats=repeats,
+        kept=kept,
     )
 
 

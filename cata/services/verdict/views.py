@@ -52,7 +52,10 @@ class DifferencesView(BaseModel):
 
 
 class VerdictView(BaseModel):
-    """What a flight taught, in at most ten sentences; ``code`` "taught", or why there is nothing to say."""
+    """What a flight taught, in at most ten sentences; ``code`` "taught", or why there is nothing to say.
+
+    ``kept`` is what Match found and a person kept as it is: the sentences stand on it.
+    """
 
     flight_id: int
     flight_name: str
@@ -61,6 +64,7 @@ class VerdictView(BaseModel):
     heading: str
     sentences: list[SentenceView]
     repeats: Said
+    kept: list[Said] = []
 
 
 class PlaceView(BaseModel):

@@ -108,7 +108,8 @@ class Take(SQLModel, table=True):
     """A recording; unplaced while it has no contender or test.
 
     ``repeat`` 0 is the take that counts for its cell, others are the same cell played again (anchors); ``used`` are
-    settings that were really used where they differ from the plan, part key to text.
+    settings that were really used where they differ from the plan, part key to text; ``aside``: it has no cell and
+    wants none (a better take has its place).
     """
 
     __table_args__ = (
@@ -136,6 +137,7 @@ class Take(SQLModel, table=True):
     added_at: str = ""
     repeat: int = 0
     used: dict[str, str] = json_of(dict)
+    aside: bool = False
 
 
 class Planned(SQLModel, table=True):
@@ -185,13 +187,14 @@ class Recording(SQLModel, table=True):
 
 
 class Accepted(SQLModel, table=True):
-    """That a person looked at a finding and keeps the take as it is."""
+    """That a person looked at a finding and keeps the take as it is, and why."""
 
     __table_args__ = (UniqueConstraint("take_id", "rule"),)
 
     id: int | None = Field(default=None, primary_key=True)
     take_id: int = owner("take.id")
     rule: str
+    reason: str = ""
 
 
 class Habit(SQLModel, table=True):
@@ -202,6 +205,7 @@ class Habit(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     contender_id: int = owner("contender.id")
     rule: str
+    reason: str = ""
 
 
 class Probe(SQLModel, table=True):

@@ -15,6 +15,8 @@ export type ActionName =
 	| 'record'
 	| 'playSlate'
 	| 'find'
+	| 'part'
+	| 'partBack'
 	| 'help'
 	| 'undo'
 	| 'redo';
@@ -42,6 +44,8 @@ export const ACTIONS: Record<ActionName, Definition> = {
 	record: { label: 'Record or stop', keys: ['R'], group: 'sheet' },
 	playSlate: { label: 'Play the slate', keys: ['S'], group: 'sheet' },
 	find: { label: 'Find anything', keys: ['F'], group: 'page' },
+	part: { label: 'To the next part of the page', keys: ['F6'], group: 'page' },
+	partBack: { label: 'To the part before', keys: ['Shift+F6'], group: 'page' },
 	help: { label: 'Show the keys', keys: ['?'], group: 'page' },
 	undo: { label: 'Undo', keys: ['Ctrl+Z'], group: 'page' },
 	redo: { label: 'Redo', keys: ['Ctrl+Shift+Z'], group: 'page' }
@@ -57,12 +61,14 @@ export function nameOf(event: KeyboardEvent): string {
 	return `${control}${shift}${base}`;
 }
 
-const OWN_ARROWS = '[role=slider], [role=radiogroup], [role=grid], [role=listbox], summary';
+const OWN_ARROWS = '[role=slider], [role=radiogroup], [role=grid], [role=listbox], [data-arrows], summary';
 
 /** True where a key press belongs to the element that has the focus. */
 export function isTyping(event: KeyboardEvent): boolean {
 	const target = event.target as HTMLElement | null;
 	if (!target?.closest) return false;
+	// No letter and no caret: it means the same wherever somebody stands, and so it leaves a field too.
+	if (event.key === 'F6') return target.closest('dialog[open]') !== null;
 	if (target.isContentEditable || target.closest('textarea, select, dialog[open]')) return true;
 	if (target instanceof HTMLInputElement) {
 		if (target.type === 'range') return event.key.startsWith('Arrow') || event.key.startsWith('Page');

@@ -12,6 +12,7 @@
 	import { createQuery, QueryClientProvider } from '@tanstack/svelte-query';
 	import { onMount, type Snippet } from 'svelte';
 	import { api, changesSettled, got, queries } from '$lib/api/client';
+	import { arrows, nextPart } from '$lib/arrows';
 	import { player } from '$lib/audio/player.svelte';
 	import { keys } from '$lib/keys.svelte';
 	import { live } from '$lib/live.svelte';
@@ -103,6 +104,8 @@
 			test: () => void player.nextTest(),
 			back: () => player.back(),
 			find: () => (findOpen = true),
+			part: () => nextPart(1),
+			partBack: () => nextPart(-1),
 			help: () => (helpOpen = true),
 			undo: () => void back('undo'),
 			redo: () => void back('redo')
@@ -131,7 +134,7 @@
 					class="hidden sm:inline text-xs font-semibold border rule rounded px-1 mr-3"
 					title="All of this is made up. Your own data is untouched; start it with: cata serve">demo</span>
 			{/if}
-			<nav aria-label="Main" class="flex sm:gap-1">
+			<nav aria-label="Main" class="flex sm:gap-1" {@attach arrows}>
 				{#each places as [href, label] (href)}
 					{@const here = page.url.pathname.startsWith(href)}
 					<a
@@ -147,32 +150,34 @@
 				<span class="text-error text-sm font-semibold whitespace-nowrap" role="status"
 					>Cata does not answer; waiting for it</span>
 			{/if}
-			<button
-				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
-				onclick={() => (findOpen = true)}
-				aria-label="Find"
-				title="Find (F)"><Search size={17} /></button>
-			<button
-				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
-				onclick={() => back('undo')}
-				aria-label="Undo"
-				title={would('Undo', 'Ctrl+Z', steps.data?.undo)}><Undo2 size={17} /></button>
-			<button
-				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
-				onclick={() => back('redo')}
-				aria-label="Redo"
-				title={would('Redo', 'Ctrl+Shift+Z', steps.data?.redo)}><Redo2 size={17} /></button>
-			<button
-				class="btn btn-ghost btn-sm btn-square max-sm:w-6"
-				onclick={changeTheme}
-				aria-label="Change between dark and light">
-				{#if theme === 'counter'}<MoonStar size={17} />{:else}<Sun size={17} />{/if}
-			</button>
-			<button
-				class="btn btn-ghost btn-sm btn-square max-sm:hidden"
-				onclick={() => (helpOpen = true)}
-				aria-label="Keys"
-				title="Keys (?)"><CircleHelp size={17} /></button>
+			<div class="flex" {@attach arrows}>
+				<button
+					class="btn btn-ghost btn-sm btn-square max-sm:w-6"
+					onclick={() => (findOpen = true)}
+					aria-label="Find"
+					title="Find (F)"><Search size={17} /></button>
+				<button
+					class="btn btn-ghost btn-sm btn-square max-sm:w-6"
+					onclick={() => back('undo')}
+					aria-label="Undo"
+					title={would('Undo', 'Ctrl+Z', steps.data?.undo)}><Undo2 size={17} /></button>
+				<button
+					class="btn btn-ghost btn-sm btn-square max-sm:w-6"
+					onclick={() => back('redo')}
+					aria-label="Redo"
+					title={would('Redo', 'Ctrl+Shift+Z', steps.data?.redo)}><Redo2 size={17} /></button>
+				<button
+					class="btn btn-ghost btn-sm btn-square max-sm:w-6"
+					onclick={changeTheme}
+					aria-label="Change between dark and light">
+					{#if theme === 'counter'}<MoonStar size={17} />{:else}<Sun size={17} />{/if}
+				</button>
+				<button
+					class="btn btn-ghost btn-sm btn-square max-sm:hidden"
+					onclick={() => (helpOpen = true)}
+					aria-label="Keys"
+					title="Keys (?)"><CircleHelp size={17} /></button>
+			</div>
 		</header>
 		<main id="page" class="grow overflow-y-auto min-h-0 whole relative" tabindex="-1">
 			<div class="px-4 py-4 max-w-[90rem] mx-auto">

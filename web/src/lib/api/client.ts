@@ -10,6 +10,7 @@ export type FlightSummary = Schemas['FlightSummary'];
 export type Contender = Schemas['ContenderView'];
 export type Test = Schemas['TestView'];
 export type Take = Schemas['TakeView'];
+export type Proposal = Schemas['ProposalView'];
 export type Match = Schemas['MatchView'];
 export type Finding = Schemas['FindingView'];
 export type Tray = Schemas['TrayView'];

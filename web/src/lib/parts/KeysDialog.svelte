@@ -1,5 +1,6 @@
 <script lang="ts">
 	/** The keys of this page; each can be given another key. */
+	import { arrows } from '../arrows';
 	import { ACTIONS, keys, nameOf, type ActionName } from '../keys.svelte';
 
 	let { open = $bindable(false) }: { open: boolean } = $props();
@@ -23,7 +24,7 @@
 </script>
 
 <dialog bind:this={dialog} class="modal" onclose={() => (open = false)} onkeydown={take} aria-label="Keys">
-	<div class="modal-box max-w-xl border rule">
+	<div class="modal-box max-w-xl border rule max-h-[calc(100dvh-3rem)]" {@attach arrows}>
 		<h2 class="mb-1">Keys</h2>
 		<p class="quiet text-sm mb-3">
 			They work on every page while something is poured, never while you type. 1 to 9 pour a contender. A foot-switch

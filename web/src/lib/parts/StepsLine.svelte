@@ -1,12 +1,13 @@
 <script lang="ts">
 	/** The way through a flight, one line, left to right, each step with its state. */
 	import { page } from '$app/state';
+	import { arrows } from '$lib/arrows';
 
 	type Step = { key: string; label: string; state: string; text: string };
 	let { flightId, steps, compact = false }: { flightId: number; steps: Step[]; compact?: boolean } = $props();
 </script>
 
-<nav aria-label="Steps of this flight">
+<nav aria-label="Steps of this flight" {@attach arrows}>
 	<ol class="flex flex-wrap {compact ? 'gap-x-1' : 'gap-x-1 gap-y-1'} items-stretch">
 		{#each steps as step, i (step.key)}
 			{@const href = `/flights/${flightId}/${step.key}`}

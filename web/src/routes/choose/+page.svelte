@@ -8,6 +8,7 @@
 	import { fromMinor, toMinor } from '$lib/money';
 	import { notices } from '$lib/notices.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
+	import Kept from '$lib/parts/Kept.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import Place from './Place.svelte';
@@ -103,6 +104,7 @@
 						</li>
 					{:else}{#if !choice.data.unplayed.length}<li class="quiet">This flight has no contenders yet.</li>{/if}{/each}
 				</ol>
+				<Kept kept={choice.data.kept ?? []} />
 				{#if choice.data.unplayed.length}
 					<h2 class="mt-6 mb-2">Not yet played</h2>
 					<p class="quiet text-sm mb-2">Nothing is known of how they sound, so they have no place.</p>

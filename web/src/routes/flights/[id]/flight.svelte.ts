@@ -1,7 +1,7 @@
 /** The open flight, shared by its pages: its data, and what can be done to it. */
 import { createQuery } from '@tanstack/svelte-query';
 import { getContext, setContext } from 'svelte';
-import { api, got, queries, type Flight, type Take } from '$lib/api/client';
+import { api, got, queries, type Flight, type Proposal, type Take } from '$lib/api/client';
 import { notices } from '$lib/notices.svelte';
 
 const KEY = Symbol('flight');
@@ -113,12 +113,12 @@ export class FlightState {
 	removeTest = (id: number) =>
 		this.#keep(got(api.DELETE('/api/tests/{test_id}', { params: { path: { test_id: id } } })));
 
-	place = (take: number, contender_id: number | null, test_id: number | null) =>
+	place = (take: number, contender_id: number | null, test_id: number | null, repeat = 0) =>
 		this.#keep(
 			got(
 				api.POST('/api/takes/{take_id}/place', {
 					params: { path: { take_id: take } },
-					body: { contender_id, test_id, repeat: 0 }
+					body: { contender_id, test_id, repeat }
 				})
 			)
 		);
@@ -126,9 +126,35 @@ export class FlightState {
 	removeTake = (take: number) =>
 		this.#keep(got(api.DELETE('/api/takes/{take_id}', { params: { path: { take_id: take } } })));
 
-	arrange = () => this.#keep(got(api.POST('/api/flights/{flight_id}/takes/arrange', { params: this.#path() })));
+	/** Place by name; what was placed and what was not is said. */
+	arrange = () =>
+		this.#keep(
+			got(api.POST('/api/flights/{flight_id}/takes/arrange', { params: this.#path() })).then(({ done, flight }) => {
+				if (done.code !== 'nothing_to_place') notices.say(done.words);
+				return flight;
+			})
+		);
 
-	placeInOrder = () => this.#keep(got(api.POST('/api/flights/{flight_id}/takes/in-order', { params: this.#path() })));
+	placeAll = (proposals: Proposal[]) =>
+		this.#keep(
+			got(
+				api.POST('/api/flights/{flight_id}/takes/place', {
+					params: this.#path(),
+					body: {
+						cells: proposals.map(({ take_id, contender_id, test_id, repeat, replaces }) => ({
+							take_id,
+							contender_id: contender_id!,
+							test_id: test_id!,
+							repeat,
+							replaces
+						}))
+					}
+				})
+			)
+		);
+
+	bringBack = (take: number) =>
+		this.#keep(got(api.POST('/api/takes/{take_id}/bring-back', { params: { path: { take_id: take } } })));
 
 	work = (what: 'cancel' | 'continue' | 'retry') =>
 		this.#keep(

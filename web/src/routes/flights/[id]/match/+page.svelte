@@ -2,6 +2,8 @@
 	/** Match: can we trust it? Findings worst first, each with its evidence and what to do. */
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries, type Finding } from '$lib/api/client';
+	import { tick } from 'svelte';
+	import { arrows } from '$lib/arrows';
 	import { player } from '$lib/audio/player.svelte';
 	import { notices } from '$lib/notices.svelte';
 	import Failures from '$lib/parts/Failures.svelte';
@@ -16,23 +18,53 @@
 		queryFn: () => got(api.GET('/api/flights/{flight_id}/match', { params: { path: { flight_id: flight.id } } }))
 	}));
 	const WORDS: Record<string, string> = { fault: 'record it again', check: 'look at it', note: 'dealt with' };
-	const worth = $derived(match.data?.findings.filter((f) => f.severity !== 'note') ?? []);
+	// Two takes in each other's place are one thing to look at, told of both.
+	const twice = (f: Finding) => !!f.other_id && f.take_id !== null && f.other_id < f.take_id && f.rule === 'exchanged';
+	const worth = $derived(match.data?.findings.filter((f) => f.severity !== 'note' && !twice(f)) ?? []);
 	const notes = $derived(match.data?.findings.filter((f) => f.severity === 'note') ?? []);
 
-	async function accept(finding: Finding, always = false) {
-		if (finding.take_id === null) return;
+	/** The finding that is about to be kept, and why. */
+	let keeping = $state<{ id: number; always: boolean } | null>(null);
+	let reason = $state('');
+
+	async function accept(finding: Finding, accepted: boolean, always = false) {
+		const takes = [finding.take_id, finding.other_id].filter((take) => typeof take === 'number');
 		try {
-			await got(
-				api.POST('/api/takes/{take_id}/accept', {
-					params: { path: { take_id: finding.take_id } },
-					body: { rule: finding.rule, accepted: !finding.accepted, always }
-				})
-			);
+			for (const take of takes)
+				await got(
+					api.POST('/api/takes/{take_id}/accept', {
+						params: { path: { take_id: take } },
+						body: { rule: finding.rule, accepted, always, reason: accepted ? reason : '' }
+					})
+				);
+			keeping = null;
+			reason = '';
 			await queries.invalidateQueries();
 		} catch (error) {
 			notices.fail(error);
 		}
 	}
+
+	const ask = async (finding: Finding, always: boolean) => {
+		keeping = { id: finding.id, always };
+		reason = '';
+		await tick();
+		document.getElementById('reason')?.focus();
+	};
+
+	async function exchange(finding: Finding) {
+		const other = flight.data?.takes.find((take) => take.id === finding.other_id);
+		if (!other || finding.take_id === null) return;
+		if (await flight.place(finding.take_id, other.contender_id, other.test_id))
+			notices.say('They changed places; the flight is compared anew. Ctrl+Z takes that back.');
+		await queries.invalidateQueries();
+	}
+	const rowOf = (take: number | null) =>
+		flight.contender(flight.data?.takes.find((one) => one.id === take)?.contender_id ?? null)?.name;
+	const cellOf = (finding: Finding) => {
+		const take = flight.data?.takes.find((one) => one.id === finding.take_id);
+		return take ? `?cell=${take.contender_id}.${take.test_id}.${take.repeat}` : '';
+	};
 	const nameOf = (finding: Finding) =>
 		[
 			flight.contender(finding.contender_id)?.name ?? (finding.take_id === null ? 'the plan' : 'an unplaced take'),
@@ -85,7 +117,9 @@
 						{finding.always ? 'this gear does that' : finding.accepted ? 'kept as it is' : WORDS[finding.severity]}
 					</span>
 				</header>
-				<p class="text-sm quiet">{nameOf(finding)}</p>
+				<p class="text-sm quiet">
+					{nameOf(finding)}{#if finding.reason}: “{finding.reason}”{/if}
+				</p>
 				<p class="my-1">{finding.text}</p>
 				<p class="text-sm mb-2">{finding.advice} <span class="quiet">{finding.sure}</span></p>
 				{#if finding.picture}
@@ -93,26 +127,53 @@
 						<Picture picture={finding.picture as never} title="Evidence: {finding.text}" />
 					{/await}
 				{/if}
-				<p class="flex flex-wrap gap-2 mt-2 no-print">
+				<p class="flex flex-wrap gap-2 mt-2 no-print" {@attach arrows}>
 					{#if finding.test_id !== null && finding.contender_id !== null}
 						<button
 							class="btn btn-sm"
 							onclick={() => player.pour(flight.id, finding.test_id!, finding.contender_id!, true)}>Hear it</button>
 					{/if}
+					{#if finding.other_id && !finding.accepted}
+						<button class="btn btn-sm btn-primary" onclick={() => exchange(finding)}
+							>Exchange with {rowOf(finding.other_id)}</button>
+					{/if}
 					{#if finding.id}
-						<a class="btn btn-sm" href="/flights/{flight.id}/takes">Replace the take</a>
-						<button class="btn btn-sm btn-ghost" onclick={() => accept(finding)}
-							>{finding.accepted ? 'Open it again' : 'Keep it as it is'}</button>
+						<a class="btn btn-sm" href="/flights/{flight.id}/takes{cellOf(finding)}">Replace the take</a>
+						{#if finding.accepted}
+							<button class="btn btn-sm btn-ghost" onclick={() => accept(finding, false)}>Open it again</button>
+						{:else}
+							<button class="btn btn-sm btn-ghost" onclick={() => ask(finding, false)}>Keep it as it is</button>
+						{/if}
 						{#if finding.of_gear && !finding.accepted && finding.contender_id !== null}
 							<button
 								class="btn btn-sm btn-ghost"
 								title="Remembered for {flight.contender(finding.contender_id)?.name}, in all its takes"
-								onclick={() => accept(finding, true)}>This gear does that</button>
+								onclick={() => ask(finding, true)}>This gear does that</button>
 						{/if}
 					{:else}
 						<a class="btn btn-sm" href="/flights/{flight.id}/plan">See the plan</a>
 					{/if}
 				</p>
+				{#if keeping?.id === finding.id && finding.id}
+					<form
+						class="flex flex-wrap gap-2 mt-2 items-end no-print"
+						onsubmit={(event) => {
+							event.preventDefault();
+							void accept(finding, true, keeping?.always);
+						}}>
+						<label class="flex flex-col text-sm grow"
+							>Why, in one line (Choose and Verdict say it with the result)
+							<input
+								id="reason"
+								class="input input-sm w-full"
+								bind:value={reason}
+								maxlength="200"
+								placeholder={keeping.always ? 'the gain knob is up' : 'it is one note at the end'} />
+						</label>
+						<button class="btn btn-sm btn-primary">Keep it</button>
+						<button class="btn btn-sm btn-ghost" type="button" onclick={() => (keeping = null)}>Cancel</button>
+					</form>
+				{/if}
 			</article>
 		{/each}
 	</div>

@@ -1,13 +1,19 @@
 <script lang="ts">
 	/** Takes: drop recordings, see where each belongs, correct by dragging or by keyboard. */
+	import { tick } from 'svelte';
+	import { goto } from '$app/navigation';
+	import { page } from '$app/state';
+	import { preview } from '$lib/audio/preview.svelte';
+	import { controlsIn } from '$lib/arrows';
 	import DropArea from '$lib/parts/DropArea.svelte';
 	import Failures from '$lib/parts/Failures.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
-	import Token from '$lib/parts/Token.svelte';
-	import Table from '$lib/parts/Table.svelte';
 	import { useFlight } from '../flight.svelte';
+	import Cells from './Cells.svelte';
 	import LeadIns from './LeadIns.svelte';
-	import { INTERNAL } from './moving';
+	import Loose from './Loose.svelte';
+	import Making from './Making.svelte';
+	import { INTERNAL, type Cell } from './moving';
 	import OtherWays from './OtherWays.svelte';
 	import TakeChip from './TakeChip.svelte';
 	import UploadList from './UploadList.svelte';
@@ -17,11 +23,46 @@
 	const data = $derived(flight.data!);
 	const uploads = new Uploads(
 		() => flight.id,
-		() => flight.arrange()
+		() => flight.arrange(),
+		() => {
+			const cell = wanted;
+			if (cell) want(null);
+			return cell;
+		}
 	);
 	let held = $state<number | null>(null);
-	const loose = $derived(data.takes.filter((take) => take.test_id === null));
+	const free = $derived(data.takes.filter((take) => take.test_id === null));
+	const loose = $derived(free.filter((take) => !take.aside));
+	const aside = $derived(free.filter((take) => take.aside));
 	const heldTake = $derived(data.takes.find((take) => take.id === held));
+	/** The cell of the address, ?cell=contender.test: where Match sends whoever replaces a take. */
+	const wanted = $derived.by<Cell | null>(() => {
+		const [contender = 0, test = 0, repeat = 0] = (page.url.searchParams.get('cell') ?? '').split('.').map(Number);
+		return flight.contender(contender) && flight.test(test) ? { contender, test, repeat } : null;
+	});
+	const wantedName = $derived(
+		wanted && `${flight.contender(wanted.contender)?.name}, ${flight.test(wanted.test)?.name}`
+	);
+
+	const focusOn = async (cell: Cell) => {
+		await tick();
+		const place = document.getElementById(`cell-${cell.contender}-${cell.test}`);
+		place?.scrollIntoView({ block: 'nearest' });
+		if (place) controlsIn(place)[0]?.focus();
+	};
+
+	function want(cell: Cell | null) {
+		const at = new URL(page.url);
+		if (cell) at.searchParams.set('cell', `${cell.contender}.${cell.test}.${cell.repeat ?? 0}`);
+		else at.searchParams.delete('cell');
+		void goto(at, { replaceState: true, keepFocus: true, noScroll: true });
+	}
+
+	$effect(() => {
+		if (wanted) void focusOn(wanted);
+	});
+	$effect(() => () => preview.stop());
+
 	const pick = (take: number) => (held = held === take ? null : take);
 
 	async function drop(dropped: DataTransfer) {
@@ -32,9 +73,10 @@
 	const choose = (files: File[]) =>
 		uploads.add(files.map((file) => ({ file, name: file.webkitRelativePath || file.name })));
 
-	async function put(take: number, contender: number | null, test: number | null) {
+	async function put(take: number, contender: number, test: number) {
 		held = null;
 		await flight.place(take, contender, test);
+		await focusOn({ contender, test });
 	}
 
 	function dropOnCell(event: DragEvent, contender: number | null, test: number | null) {
@@ -42,8 +84,15 @@
 		if (!take) return;
 		event.preventDefault();
 		event.stopPropagation();
-		void put(take, contender, test);
+		if (contender !== null && test !== null) void put(take, contender, test);
+		else void flight.place(take, null, null);
 	}
+
+	const toTable = async () => {
+		const first = data.contenders[0];
+		const column = data.tests[0];
+		if (first && column) await focusOn({ contender: first.id, test: column.id });
+	};
 </script>
 
 <svelte:window
@@ -53,20 +102,35 @@
 
 <DropArea
 	label="Drop recordings"
-	class="p-5 mb-4 text-center"
+	class={data.takes.length ? 'px-4 py-2 mb-3' : 'p-5 mb-4 text-center'}
 	takes={(dragged) => !dragged.types.includes(INTERNAL)}
 	ontaken={drop}>
-	<p class="text-lg">Drop recordings or a folder here</p>
-	<p class="quiet text-sm mb-2">
-		WAV, FLAC, OGG, MP3 or AIFF; named like “contender - test.wav”, the table builds itself
-	</p>
-	<FileButton text="Choose files" name="Choose recordings" many onfiles={choose} />
-	<FileButton text="Choose a folder" folder onfiles={choose} />
+	{#if wanted}
+		<p class="font-semibold text-primary" role="status">
+			The next file goes to {wantedName}; the take that is there steps aside.
+			<FileButton text="Choose the file" name="Choose recordings" onfiles={choose} />
+			<button class="btn btn-sm btn-ghost" onclick={() => want(null)}>Cancel</button>
+		</p>
+	{:else}
+		{#if !data.takes.length}
+			<p class="text-lg">Drop recordings or a folder here</p>
+			<p class="quiet text-sm mb-2">
+				WAV, FLAC, OGG, MP3 or AIFF; named like “contender - test.wav”, the table builds itself
+			</p>
+		{:else}<span class="mr-2">Drop recordings here, or</span>{/if}
+		<FileButton text="Choose files" name="Choose recordings" many onfiles={choose} />
+		<FileButton text="Choose a folder" folder onfiles={choose} />
+	{/if}
 </DropArea>
 
 <Failures failures={data.failures ?? []} retry={() => flight.work('retry')} />
 
-<OtherWays {data} />
+<details class="mb-4" open={!data.takes.length}>
+	<summary class="cursor-pointer text-sm mb-3 w-fit"
+		>Other ways: one long recording, record here, re-amp, rehearse</summary>
+	<OtherWays {data} />
+</details>
+<Making {data} />
 
 <UploadList {uploads} />
 
@@ -77,72 +141,34 @@
 {/if}
 
 {#if loose.length}
-	<section
-		class="mb-4"
-		aria-label="Not placed"
-		ondragover={(event) => event.dataTransfer?.types.includes(INTERNAL) && event.preventDefault()}
-		ondrop={(event) => dropOnCell(event, null, null)}>
-		<h2 class="mb-1">
-			{loose.length} not placed
-			<button class="btn btn-xs ml-2" onclick={() => flight.arrange()}>Place by name</button>
-			<button class="btn btn-xs" onclick={() => flight.placeInOrder()}>Place in the order of takes</button>
-		</h2>
-		<div class="flex flex-wrap gap-2">
-			{#each loose as take (take.id)}
-				<div>
-					<TakeChip {flight} {take} held={held === take.id} onpick={() => pick(take.id)} />
-					{#if take.proposal?.contender_id && take.proposal.test_id}
-						{@const row = flight.contender(take.proposal.contender_id)}
-						{@const column = flight.test(take.proposal.test_id)}
-						<button
-							class="btn btn-xs mt-1"
-							onclick={() => put(take.id, take.proposal!.contender_id, take.proposal!.test_id)}>
-							to {row?.name} / {column?.name}?
-						</button>
-					{/if}
-				</div>
-			{/each}
-		</div>
-	</section>
+	<Loose
+		{flight}
+		takes={loose}
+		{held}
+		{pick}
+		ondrop={(event) => dropOnCell(event, null, null)}
+		onplaced={() => void toTable()} />
 {/if}
 
 {#if data.contenders.length && data.tests.length}
-	<Table label="Cells" look="border-collapse">
-		<thead>
-			<tr class="border-b rule">
-				<th></th>
-				{#each data.tests as test (test.id)}<th scope="col" class="text-left px-2 py-1 min-w-44">{test.name}</th>{/each}
-			</tr>
-		</thead>
-		<tbody>
-			{#each data.contenders as row (row.id)}
-				<tr class="border-b rule align-top">
-					<th scope="row" class="py-2 pr-3 text-left font-semibold">
-						<span class="flex items-center gap-2"><Token letter={row.letter} colour={row.colour} /> {row.name}</span>
-					</th>
-					{#each data.tests as test (test.id)}
-						{@const take = flight.takeAt(row.id, test.id)}
-						<td
-							class="p-1"
-							ondragover={(event) => event.dataTransfer?.types.includes(INTERNAL) && event.preventDefault()}
-							ondrop={(event) => dropOnCell(event, row.id, test.id)}>
-							{#if take}<TakeChip {flight} {take} held={held === take.id} onpick={() => pick(take.id)} />{/if}
-							{#each data.takes.filter((t) => t.repeat && t.contender_id === row.id && t.test_id === test.id) as again (again.id)}
-								<p class="text-xs quiet mt-1">played again ({again.repeat + 1})</p>
-								<TakeChip {flight} take={again} held={held === again.id} onpick={() => pick(again.id)} />
-							{/each}
-							{#if held !== null && held !== take?.id}
-								<button class="btn btn-xs btn-primary mt-1" onclick={() => put(held!, row.id, test.id)}>
-									{take ? 'change places' : 'put here'}<span class="sr-only">: {row.name}, {test.name}</span>
-								</button>
-							{:else if !take}
-								<span class="block rounded border border-dashed rule px-2 py-2 text-sm quiet">no take</span>
-							{/if}
-						</td>
-					{/each}
-				</tr>
-			{/each}
-		</tbody>
-	</Table>
+	<Cells
+		{flight}
+		{held}
+		{wanted}
+		{pick}
+		put={(take, contender, test) => void put(take, contender, test)}
+		ondrop={dropOnCell}
+		onwant={want} />
 	<LeadIns takes={data.takes} />
+{/if}
+
+{#if aside.length}
+	<details class="mt-5">
+		<summary class="cursor-pointer text-sm w-fit">{aside.length} set aside</summary>
+		<div class="flex flex-wrap gap-3 mt-2">
+			{#each aside as take (take.id)}
+				<TakeChip {flight} {take} held={held === take.id} onpick={() => pick(take.id)} />
+			{/each}
+		</div>
+	</details>
 {/if}

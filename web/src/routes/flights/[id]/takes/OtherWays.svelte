@@ -7,7 +7,6 @@
 	import { address, send } from '$lib/upload';
 	import { useMeta } from '$lib/meta';
 	import { notices } from '$lib/notices.svelte';
-	import Making from './Making.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
 
 	let { data }: { data: Flight } = $props();
@@ -59,7 +58,7 @@
 	}
 </script>
 
-<div class="grid gap-x-8 gap-y-5 md:grid-cols-2 xl:grid-cols-4 mb-6">
+<div class="grid gap-x-8 gap-y-5 md:grid-cols-2 xl:grid-cols-4">
 	<section aria-labelledby="long">
 		<h2 id="long" class="text-base">One long recording</h2>
 		<p class="text-sm quiet mb-1">An afternoon in one file. Cata finds the takes; you look at the cuts.</p>
@@ -130,4 +129,3 @@
 		</div>
 	</section>
 </div>
-<Making {data} />

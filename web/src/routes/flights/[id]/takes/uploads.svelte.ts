@@ -1,5 +1,6 @@
 /** Uploads of a flight: two at a time, each with its progress, each refused or taken on its own. */
 import { queries } from '$lib/api/client';
+import type { Cell } from './moving';
 import { send, Stopped, type Sending } from '$lib/upload';
 
 export type Upload = {
@@ -14,6 +15,8 @@ const AT_ONCE = 2;
 
 export class Uploads {
 	list = $state<Upload[]>([]);
+	// eslint-disable-next-line svelte/prefer-svelte-reactivity
+	#cells = new Map<number, Cell>();
 	// Bookkeeping that no view reads, so it need not be reactive.
 	// eslint-disable-next-line svelte/prefer-svelte-reactivity
 	#files = new Map<number, File>();
@@ -22,10 +25,13 @@ export class Uploads {
 	#next = 1;
 	#flight: () => number;
 	#whenDone: () => Promise<unknown>;
+	#cell: () => Cell | null;
 
-	constructor(flight: () => number, whenDone: () => Promise<unknown>) {
+	/** `cell` takes the cell that the next file is meant for, once; none where it goes by its name. */
+	constructor(flight: () => number, whenDone: () => Promise<unknown>, cell: () => Cell | null) {
 		this.#flight = flight;
 		this.#whenDone = whenDone;
+		this.#cell = cell;
 	}
 
 	get open(): number {
@@ -38,8 +44,10 @@ export class Uploads {
 	}
 
 	add(files: { file: File; name: string }[]) {
-		const fresh = files.map(({ file, name }) => {
+		const fresh = files.map(({ file, name }, index) => {
 			const id = this.#next++;
+			const cell = index === 0 ? this.#cell() : null;
+			if (cell) this.#cells.set(id, cell);
 			this.#files.set(id, file);
 			return { id, name, state: 'waiting' as const, share: 0, reason: '' };
 		});
@@ -74,7 +82,7 @@ export class Uploads {
 		const file = this.#files.get(upload.id);
 		if (!file) return;
 		const sending = send(
-			`/api/flights/${this.#flight()}/takes?name=${encodeURIComponent(upload.name)}`,
+			`/api/flights/${this.#flight()}/takes?name=${encodeURIComponent(upload.name)}${this.#to(upload.id)}`,
 			file,
 			(share) => this.#change(upload.id, { share }),
 			() => this.#change(upload.id, { state: 'checking', share: 1 })
@@ -91,7 +99,13 @@ export class Uploads {
 		this.#finish(upload.id);
 	}
 
+	#to(id: number): string {
+		const cell = this.#cells.get(id);
+		return cell ? `&contender_id=${cell.contender}&test_id=${cell.test}&repeat=${cell.repeat ?? 0}` : '';
+	}
+
 	#finish(id: number) {
+		this.#cells.delete(id);
 		this.#sendings.delete(id);
 		this.#files.delete(id);
 		this.#pump();

@@ -3,6 +3,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got } from '$lib/api/client';
 	import Empty from '$lib/parts/Empty.svelte';
+	import Kept from '$lib/parts/Kept.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import Sentences from '$lib/parts/Sentences.svelte';
 	import { useFlight } from '../flight.svelte';
@@ -30,6 +31,7 @@
 		</div>
 		{#if verdict.data.question}<p class="quiet mb-4">{verdict.data.question}</p>{/if}
 		<Sentences flightId={flight.id} sentences={verdict.data.sentences} label="Verdict" />
+		<Kept kept={verdict.data.kept ?? []} />
 		<p class="quiet text-sm mt-6">{verdict.data.repeats.words}</p>
 		<p class="quiet text-sm no-print">
 			Where another hundred would go: <a class="underline" href="/choose?flight={flight.id}">choose</a> from this flight.
