@@ -19,7 +19,7 @@ from cata.core.plan.chain import (
     setup_of,
 )
 from cata.core.plan.condition import Condition, applied, role_of, unanswered
-from cata.core.plan.schedule import Cell, schedule
+from cata.core.plan.schedule import REDO_SHARE, Cell, schedule
 from cata.core.plan.setup import WARM_UP_S, Change, Part, changes
 from cata.core.schools import QUESTIONS, chosen
 from cata.errors import Invalid
@@ -170,12 +170,17 @@ def test_a_schedule_adds_up_and_numbers_its_anchors() -> None:
 
 
 def test_sessions_keep_their_limit_and_open_with_the_anchor() -> None:
-    cells = [cell("Ebb", name, seconds=200) for name in "ABCDEF"]
-    made = schedule(cells, [0, 1, 2, 3, 4, 5, 0], session_limit_s=900, anchor=0)
-    assert made.sessions == 3
+    cells = [cell("Ebb", name, warm="Ebb", seconds=200) for name in "ABCDEF"]
+    made = schedule(cells, [0, 1, 2, 3, 4, 5, 0], session_limit_s=1200, anchor=0)
+    assert made.sessions > 2
+    spent = []
     for session in range(made.sessions):
         mine = [step for step in made.steps if step.session == session]
         assert mine[0].cell == 0
+        # All that a person spends: valves that settle, change-overs, playing, and takes played again.
+        spent.append(WARM_UP_S + sum(step.change_s + step.take_s * (1 + REDO_SHARE) for step in mine))
+    assert max(spent) <= 1200
+    assert sum(spent) == pytest.approx(made.total_s)
     with declines(Invalid, "short_session"):
         schedule(cells, [0, 1], session_limit_s=60)
 

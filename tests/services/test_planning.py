@@ -189,12 +189,15 @@ def test_a_planned_take_is_marked_and_corrected_only_where_it_is(ws: Workspace, 
                 size_bytes=1,
             )
         )  # fmt: skip
-    done = sheet.change_planned(ws, step.planned_id, PlannedPatch(used={"pedal/drive": "7", "x": " "}))
+    sheet.change_planned(ws, step.planned_id, PlannedPatch(used={"pedal/drive": "7", "x": " "}))
+    done = sheet.get_order(ws, flight)
     assert done.steps[0].used == {"pedal/drive": "7"}
     assert done.steps[0].state == "done"
     assert "used_otherwise" in {f.rule for f in findings.get_match(ws, flight).findings}
-    again = sheet.change_planned(ws, step.planned_id, PlannedPatch(state="redo"))
-    assert again.steps[0].state == "redo"
+    assert len(sheet.get_order(ws, flight, short=True).steps) == len(done.steps) - 1
+    sheet.change_planned(ws, step.planned_id, PlannedPatch(state="redo"))
+    again = sheet.get_order(ws, flight)
+    assert (again.steps[0].state, again.steps[0].why) == ("redo", "marked to be done again")
     assert [r.rule for r in findings.get_match(ws, flight).redo] == ["marked"]
 
 

@@ -15,6 +15,7 @@ from cata.services.plan.cells import OrderIn
 from cata.services.plan.editing import BlockIn, KnobsIn, RowChanges, RuleIn
 from cata.services.plan.sheet import PlannedPatch
 from cata.services.plan.views import OrderView, PlanView
+from cata.services.standing import orders
 
 router = APIRouter(prefix="/api", tags=["plan"])
 
@@ -80,16 +81,16 @@ def add_set(ws: WS, flight_id: Id, data: SetIn) -> PlanView:
 
 
 @router.get("/flights/{flight_id}/order")
-def order(ws: WS, flight_id: Id) -> OrderView:
-    """The order of takes as it stands."""
-    return sheet.get_order(ws, flight_id)
+def order(ws: WS, flight_id: Id, short: bool = False) -> OrderView:
+    """The order of takes as it stands; ``short``: what is missing or to be played again, from the whole set-up on."""
+    return orders.order_of(ws, flight_id, short=short)
 
 
 @router.post("/flights/{flight_id}/order")
 def make_order(ws: WS, flight_id: Id, wish: OrderIn) -> OrderView:
     """Order the takes for little change-over time at once; a better order is looked for in the background."""
     ordering.make_order(ws, flight_id, wish)
-    return sheet.get_order(ws, flight_id)
+    return orders.order_of(ws, flight_id)
 
 
 @router.delete("/flights/{flight_id}/order/improving")
@@ -97,10 +98,10 @@ def stop_improving(ws: WS, work: Work, flight_id: Id) -> OrderView:
     """The order is good enough as it is: look for no better one."""
     ordering.stop_improving(ws, flight_id)
     work.drop(flight_id, ordering.IMPROVING)
-    return sheet.get_order(ws, flight_id)
+    return orders.order_of(ws, flight_id)
 
 
 @router.patch("/planned/{planned_id}")
 def change_planned(ws: WS, planned_id: Id, patch: PlannedPatch) -> OrderView:
     """Mark a planned take, or correct what was really set."""
-    return sheet.change_planned(ws, planned_id, patch)
+    return orders.order_of(ws, sheet.change_planned(ws, planned_id, patch))

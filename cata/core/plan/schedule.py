@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from cata.core.plan.setup import CHANGE_S, SWAPPED_WITH, WARM_UP_S, Change, PartKind, Setup, changes
+from cata.core.plan.setup import CHANGE_S, SWAPPED_WITH, WARM_UP_S, Change, PartKind, Setup, change_seconds, changes
 from cata.errors import Invalid
 
 WRITE_DOWN_S = 12
@@ -63,22 +63,47 @@ class Schedule:
         return self.change_s + self.play_s + self.warm_s + self.redo_s
 
 
-def _sessions(costs: Sequence[float], limit_s: float | None) -> list[int]:
-    """Where to break a sequence (costs of change and take together for each step) so that no session exceeds the limit.
+def _sessions(
+    cells: Sequence[Cell],
+    sequence: Sequence[int],
+    seconds: Mapping[PartKind, int] | None,
+    limit_s: float | None,
+    anchor: int | None,
+) -> tuple[list[int], list[int]]:
+    """The sequence broken so that no session exceeds the limit, each further one opened by the anchor; the sessions.
 
-    As few sessions as can be, then the breaks where the change-over is longest: there the work stops anyway.
+    The limit holds for all that a person spends: change-overs, valves that settle, playing, and takes played again.
     """
     if limit_s is None:
-        return [0] * len(costs)
+        return list(sequence), [0] * len(sequence)
     if limit_s < MIN_SESSION_S:
         raise Invalid(f"a session lasts at least {MIN_SESSION_S // 60} minutes, got {limit_s / 60:g}", "short_session")
-    numbers, spent, session = [], 0.0, 0
-    for cost in costs:
-        if spent and spent + cost > limit_s:
-            session, spent = session + 1, 0.0
-        spent += cost
+    longer: list[int] = []
+    numbers: list[int] = []
+    spent, session = 0.0, 0
+    warm: set[str] = set()
+
+    def cost(index: int) -> float:
+        cell = cells[index]
+        change_s = change_seconds(cells[longer[-1]].setup, cell.setup, seconds) if longer else 0.0
+        settle_s = WARM_UP_S if cell.warm and cell.warm not in warm else 0.0
+        return change_s + settle_s + (1 + REDO_SHARE) * cell.take_s
+
+    def play(index: int) -> None:
+        nonlocal spent
+        spent += cost(index)
+        warm.add(cells[index].warm)
+        longer.append(index)
         numbers.append(session)
-    return numbers
+
+    for index in sequence:
+        if spent and spent + cost(index) > limit_s:
+            session, spent = session + 1, 0.0
+            warm.clear()
+            if anchor not in (None, index):
+                play(anchor)
+        play(index)
+    return longer, numbers
 
 
 def schedule(
@@ -97,46 +122,31 @@ def schedule(
     that is too short.
     """
     if given is None:
-        rows, _ = _rows(cells, sequence, seconds)
-        given = _sessions([change + take for _, _, _, change, take in rows], session_limit_s)
-        if anchor is not None:
-            sequence, given = _opened_by(anchor, sequence, given)
-    rows, warm_s = _rows(cells, sequence, seconds)
+        sequence, given = _sessions(cells, sequence, seconds, session_limit_s, anchor)
+    rows, warm_s = _rows(cells, sequence, given, seconds)
     return _clocked(rows, given, warm_s)
 
 
 _Row = tuple[int, int, tuple[Change, ...], float, float]
 
 
-def _opened_by(anchor: int, sequence: Sequence[int], sessions: Sequence[int]) -> tuple[list[int], list[int]]:
-    longer: list[int] = []
-    numbers: list[int] = []
-    for place, (cell, session) in enumerate(zip(sequence, sessions, strict=True)):
-        if place and session != sessions[place - 1] and cell != anchor:
-            longer.append(anchor)
-            numbers.append(session)
-        longer.append(cell)
-        numbers.append(session)
-    return longer, numbers
-
-
 def _rows(
-    cells: Sequence[Cell], sequence: Sequence[int], seconds: Mapping[PartKind, int] | None
+    cells: Sequence[Cell], sequence: Sequence[int], sessions: Sequence[int], seconds: Mapping[PartKind, int] | None
 ) -> tuple[list[_Row], float]:
-    """(cell, anchor, changes, change-over, take) of each step, and the time valves take to settle."""
+    """(cell, anchor, changes, change-over, take) of each step, and the time valves take to settle, in each session."""
     repeated = {cell for cell in sequence if sequence.count(cell) > 1}
     rows: list[_Row] = []
     before: Setup | None = None
-    warm: set[str] = set()
+    warm: set[tuple[int, str]] = set()
     warm_s = 0.0
     heard: dict[int, int] = {}
-    for index in sequence:
+    for index, session in zip(sequence, sessions, strict=True):
         cell = cells[index]
         todo = tuple(changes(before, cell.setup, seconds))
         # The first take finds the room set up: its changes are listed, but are no change-over.
         change_s = float(sum(change.seconds for change in todo)) if before is not None else 0.0
-        if cell.warm and cell.warm not in warm:
-            warm.add(cell.warm)
+        if cell.warm and (session, cell.warm) not in warm:
+            warm.add((session, cell.warm))
             warm_s += WARM_UP_S
         heard[index] = heard.get(index, 0) + 1
         rows.append((index, heard[index] if index in repeated else 0, todo, change_s, cell.take_s))

@@ -31,7 +31,7 @@ CHANGE_NAMES: dict[PartKind, str] = {
     "other": "something else",
 }  # fmt: skip
 WARM_UP_S = 180
-"""A valve amplifier is left to settle once, when it is first switched on; after that it stays on standby."""
+"""A valve amplifier is left to settle once a session, when it is first switched on; after that it stays on standby."""
 
 # What a swap brings with it, set before the swap counts as done.
 SWAPPED_WITH: tuple[PartKind, ...] = ("knob", "switch", "guitar knob", "position", "power")

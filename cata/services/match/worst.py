@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from sqlmodel import Session, col, select
 
+from cata.core.match.finding import RULE_NAMES
 from cata.services.match.accepting import Kept
 from cata.store.tables import Finding, Take
 
@@ -22,3 +23,20 @@ def worst_findings(session: Session, *flights: int) -> dict[int, str]:
         if not kept.keeps(take_id, contender_id, rule) and worst.get(take_id) != "fault":
             worst[take_id] = severity
     return worst
+
+
+def to_play_again(session: Session, flight_id: int) -> dict[int, str]:
+    """The takes that cannot be used as they are, with the name of the first thing found of each."""
+    kept = Kept(session, flight_id)
+    found = (
+        select(Finding.take_id, Take.contender_id, Finding.rule)
+        .join(Take, col(Take.id) == Finding.take_id)
+        .where(Finding.flight_id == flight_id, Finding.severity == "fault")
+        .order_by(col(Finding.id))
+    )
+    again: dict[int, str] = {}
+    for take_id, contender_id, rule in session.exec(found).all():
+        if not kept.keeps(take_id, contender_id, rule):
+            name = RULE_NAMES.get(rule, rule)
+            again.setdefault(take_id, name[0].lower() + name[1:])
+    return again

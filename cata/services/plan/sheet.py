@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any, Literal
 
 from pydantic import BaseModel, Field
@@ -12,13 +12,13 @@ from cata.core.gear import show_position
 from cata.core.plan.cautions import cautions_for
 from cata.core.plan.chain import in_signal_order, in_words
 from cata.core.plan.schedule import Cell, Step, schedule
-from cata.core.plan.setup import CHANGE_NAMES, CHANGE_S, Change
+from cata.core.plan.setup import CHANGE_NAMES, CHANGE_S, Change, changes
 from cata.errors import Conflict
 from cata.services.flights.showing import LETTERS
 from cata.services.plan.cells import OrderKept, cells_of, repeat_of, state_of
 from cata.services.plan.ordering import is_improving
 from cata.services.plan.setups import Setups, condition_of, load_setups
-from cata.services.plan.views import KnobView, OrderView, StepOfSheet
+from cata.services.plan.views import KnobView, OrderView, PlannedState, StepOfSheet
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Contender, Flight, Planned, Take, Test
 
@@ -32,8 +32,14 @@ class PlannedPatch(BaseModel):
     used: dict[str, str] | None = Field(default=None, max_length=60)
 
 
-def get_order(ws: Workspace, flight_id: int) -> OrderView:
-    """The order as it stands: steps with changes, knobs and cautions, and the clock."""
+def get_order(
+    ws: Workspace, flight_id: int, again: Mapping[int, str] | None = None, *, short: bool = False
+) -> OrderView:
+    """The order as it stands: steps with changes, knobs and cautions, and the clock.
+
+    ``again`` are takes to be done again, and why, besides those that a person marked. ``short``: only what is open, as
+    an order of its own that begins with the whole set-up.
+    """
     with ws.reading() as session:
         flight = require(session, Flight, flight_id)
         kept = OrderKept.model_validate(flight.order) if flight.order else OrderKept()
@@ -41,13 +47,16 @@ def get_order(ws: Workspace, flight_id: int) -> OrderView:
         pairs, cells = cells_of(setups)
         rows = session.exec(select(Planned).where(Planned.flight_id == flight_id).order_by(col(Planned.position))).all()
         index = {(c.id, t.id): i for i, (c, t) in enumerate(pairs)}
-        rows = [row for row in rows if (row.contender_id, row.test_id) in index]
-        sequence = [index[row.contender_id, row.test_id] for row in rows]
-        planned = schedule(cells, sequence, seconds=kept.wish.costs, given=[row.session for row in rows])
         takes = _takes_by_cell(session, flight_id)
+        states = {row.id: _state(row, takes, again or {}) for row in rows}
+        rows = [row for row in rows if (row.contender_id, row.test_id) in index]
+        if short:
+            rows = [row for row in rows if states[row.id][0] != "done"]
+        sequence = [index[row.contender_id, row.test_id] for row in rows]
+        planned = schedule(cells, sequence, seconds=kept.wish.costs, given=_one_after_another(rows))
         improving = is_improving(session, flight_id)
         steps = [
-            _step(setups, pairs[step.cell], row, step, cells, before, takes)
+            _step(setups, pairs[step.cell], row, step, cells, before, takes, states[row.id])
             for step, row, before in zip(planned.steps, rows, (None, *planned.steps), strict=False)
         ]
     anchors = [row for row in rows if row.anchor == 1]
@@ -84,6 +93,25 @@ def _takes_by_cell(session: Session, flight_id: int) -> dict[tuple[int, int, int
     return {(take.contender_id or 0, take.test_id or 0, take.repeat): take for take in rows}
 
 
+def _one_after_another(rows: Sequence[Planned]) -> list[int]:
+    """The sessions of planned takes, numbered without a gap."""
+    numbers = sorted({row.session for row in rows})
+    return [numbers.index(row.session) for row in rows]
+
+
+def _state(
+    row: Planned, takes: Mapping[tuple[int, int, int], Take], again: Mapping[int, str]
+) -> tuple[PlannedState, str]:
+    """How a planned take stands, and why it is to be done again."""
+    take = takes.get((row.contender_id, row.test_id, repeat_of(row.anchor)))
+    if row.state == "redo":
+        return "redo", "marked to be done again"
+    if take is None:
+        return ("done" if row.state == "done" else "todo"), ""
+    why = again.get(take.id or 0, "")
+    return ("redo" if why else "done"), why
+
+
 def _step(
     setups: Setups,
     pair: tuple[Contender, Test],
@@ -92,13 +120,13 @@ def _step(
     cells: list[Cell],
     before: Step | None,
     takes: Mapping[tuple[int, int, int], Take],
+    stands: tuple[PlannedState, str],
 ) -> StepOfSheet:
     contender, test = pair
     take = takes.get((contender.id or 0, test.id or 0, repeat_of(row.anchor)))
     chain, setup = setups.cell_chain(contender, test), cells[step.cell].setup
     condition = condition_of(test)
     turned = {change.key for change in step.changes}
-    state: Any = "done" if take is not None and row.state != "redo" else row.state
     order = [c.id for c in setups.contenders].index(contender.id)
     return StepOfSheet(
         planned_id=row.id or 0,
@@ -111,12 +139,14 @@ def _step(
         test=test.name,
         anchor=row.anchor,
         session=row.session,
-        state=state,
+        state=stands[0],
+        why=stands[1],
         take_id=take.id if take is not None else None,
         change_s=step.change_s,
         take_s=step.take_s,
         begins_s=step.begins_s,
         changes=_in_words(step.changes, first=before is None),
+        set_up=_in_words(tuple(changes(None, setup)), first=True),
         cautions=cautions_for(
             step.changes if before is not None else [c for c in step.changes if _to_set_up(c)], setups.devices(chain)
         ),
@@ -163,8 +193,8 @@ def _knobs(setups: Setups, chain: Any, turned: set[str]) -> list[KnobView]:
     return views
 
 
-def change_planned(ws: Workspace, planned_id: int, patch: PlannedPatch) -> OrderView:
-    """Mark a planned take, or correct the settings that were really used for it."""
+def change_planned(ws: Workspace, planned_id: int, patch: PlannedPatch) -> int:
+    """Mark a planned take, or correct the settings that were really used for it; its flight."""
     labels = {"done": "Take done", "redo": "Take to redo", "todo": "Take to do"}
     label = labels.get(patch.state or "", "Correct settings")
     with ws.acting(label) as session:
@@ -178,4 +208,4 @@ def change_planned(ws: Workspace, planned_id: int, patch: PlannedPatch) -> Order
                 raise Conflict("this take is not recorded yet; correct the plan instead", "not_recorded")
             take.used = {key[:80]: text[:80] for key, text in patch.used.items() if text.strip()}
             session.add(take)
-    return get_order(ws, row.flight_id)
+        return row.flight_id

@@ -108,7 +108,10 @@ class KnobView(SettingView):
 
 
 class StepOfSheet(BaseModel):
-    """One take of the sheet."""
+    """One take of the sheet.
+
+    ``changes`` since the take before, ``set_up`` all of it, for whoever begins here; ``why`` it is to be done again.
+    """
 
     planned_id: int
     number: int
@@ -126,6 +129,8 @@ class StepOfSheet(BaseModel):
     take_s: float
     begins_s: float
     changes: list[str]
+    set_up: list[str]
+    why: str = ""
     cautions: list[Said]
     knobs: list[KnobView]
     conditions: list[str]

@@ -22,7 +22,7 @@
 	});
 </script>
 
-<section aria-label="The tray" class="no-print border-t rule bg-base-200 shrink-0">
+<section aria-label="The tray" data-part class="no-print border-t rule bg-base-200 shrink-0">
 	{#if !player.tray && !player.loading}
 		<p class="px-4 py-1 text-sm quiet">Nothing is poured. Choose a take in a flight to hear it here.</p>
 	{:else if !player.tray}

@@ -1,6 +1,7 @@
 <script lang="ts">
 	/** The knobs of an item: where each starts, and new ones. */
 	import { api, got, type Gear } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
 	import { useMeta } from '$lib/meta';
 	import Knob from '$lib/parts/Knob.svelte';
 	import type { Change, Keep } from './item';
@@ -29,7 +30,7 @@
 
 <section aria-labelledby="knobs">
 	<h2 id="knobs" class="mb-2">Knobs, where they start</h2>
-	<div class="flex flex-wrap gap-3 mb-3">
+	<div class="flex flex-wrap gap-3 mb-3" {@attach arrows}>
 		{#each gear.controls as control, i (control.key)}
 			<div class="flex flex-col items-center">
 				<Knob

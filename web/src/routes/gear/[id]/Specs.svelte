@@ -1,6 +1,7 @@
 <script lang="ts">
 	/** The specification of an item, field by field of its kind. */
 	import type { Gear } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
 	import type { Change } from './item';
 
 	let { gear, change }: { gear: Gear; change: Change } = $props();
@@ -15,7 +16,7 @@
 
 <section aria-labelledby="specs">
 	<h2 id="specs" class="mb-2">Specification</h2>
-	<div class="grid grid-cols-[auto_1fr] gap-x-4 gap-y-0.5 items-center text-sm max-w-md">
+	<div class="grid grid-cols-[auto_1fr] gap-x-4 gap-y-0.5 items-center text-sm max-w-md" {@attach arrows}>
 		{#each gear.specs as spec (spec.key)}
 			<label for="spec-{spec.key}" class="quiet">{spec.name}</label>
 			{#if spec.type === 'choice'}

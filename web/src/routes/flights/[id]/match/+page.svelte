@@ -85,7 +85,12 @@
 	<Failures failures={match.data.failures ?? []} retry={() => flight.work('retry')} />
 	{#if match.data.redo.length}
 		<section class="border border-error rounded-box p-3 mb-4 max-w-4xl" aria-labelledby="redo">
-			<h2 id="redo" class="mb-1">Record again</h2>
+			<h2 id="redo" class="mb-1 flex gap-3 items-center">
+				<span class="grow">Record again</span>
+				{#if match.data.redo.some((one) => one.planned_id)}
+					<a class="btn btn-xs no-print" href="/flights/{flight.id}/sheet?open">As an order for another day</a>
+				{/if}
+			</h2>
 			<ul class="grid gap-1 sm:grid-cols-2">
 				{#each match.data.redo as one (one.take_id)}
 					{@const row = flight.contender(one.contender_id)}

@@ -20,12 +20,16 @@
 	const open = $derived(steps.find((step) => step.state !== 'done'));
 	const step = $derived(steps.find((one) => one.planned_id === (shown ?? wished ?? open?.planned_id)) ?? open);
 	const at = $derived(step ? steps.indexOf(step) : -1);
+	/** The take that was played last in this sitting: only after it is the room set up as the order thinks. */
+	let last = $state<number | null>(null);
+	const fresh = $derived(step !== undefined && (at === 0 || steps[at - 1]?.planned_id !== last));
 	const missing = $derived(steps.filter((one) => one.state !== 'done' || one.take_id === null).length);
 
 	async function done() {
 		if (!step) return;
 		if (recorder.recording) await finish();
 		else if (step.state !== 'done') await plan.mark(step.planned_id, 'done');
+		last = step.planned_id;
 		const next = steps.slice(at + 1).find((one) => one.state !== 'done') ?? steps.find((one) => one.state !== 'done');
 		shown = next?.planned_id ?? null;
 	}
@@ -60,6 +64,7 @@
 		try {
 			if (recorder.recording) {
 				await finish();
+				last = step.planned_id;
 				const next = steps.slice(at + 1).find((one) => one.state !== 'done');
 				shown = next?.planned_id ?? null;
 			} else {
@@ -121,22 +126,28 @@
 	</div>
 	{#if step.take_id !== null}
 		<p class="text-xl font-semibold mb-2 {step.state === 'redo' ? 'text-error' : ''}">
-			{step.state === 'redo' ? 'To be done again.' : 'Recorded already.'} What is recorded now takes its place; the take before
-			is kept beside the table.
+			{step.state === 'redo'
+				? `To be done again${step.why && !step.why.startsWith('marked') ? `: ${step.why}` : ''}.`
+				: 'Recorded already.'} What is recorded now takes its place; the take before is set aside.
 		</p>
 	{/if}
-	{#if step.changes.length}
+	{#if fresh}
+		<p class="text-lg quiet mt-3">Set up{at > 0 ? ' anew: it does not follow on the take before' : ''}</p>
+		<ul class="text-3xl font-semibold mb-3 grid gap-1" aria-label="What to set up">
+			{#each step.set_up as part, i (i)}<li>{part}</li>{/each}
+		</ul>
+	{:else if step.changes.length}
 		<ul class="text-3xl font-semibold my-3 grid gap-1" aria-label="What to change">
 			{#each step.changes as change, i (i)}<li>{change}</li>{/each}
 		</ul>
-	{:else if at > 0}<p class="text-3xl my-3">Change nothing.</p>{/if}
+	{:else}<p class="text-3xl my-3">Change nothing.</p>{/if}
 	{#each step.cautions as caution, i (i)}
 		<p class="text-xl text-error border-l-4 border-error pl-3 my-1">{caution.words}</p>
 	{/each}
 	<div class="flex flex-wrap gap-3 my-4" aria-label="Knobs for this take" role="group">
 		{#each step.knobs as knob (knob.key)}
 			<div
-				class="rounded-box p-1 flex flex-col items-center {knob.turned
+				class="rounded-box p-1 flex flex-col items-center {knob.turned && !fresh
 					? 'border-2 border-primary'
 					: 'border-2 border-transparent'}">
 				<span class="text-xs quiet max-w-28 truncate">{knob.link}</span>

@@ -4,6 +4,7 @@
 	import X from '@lucide/svelte/icons/x';
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
 	import type { Link, LinkView } from '$lib/api/plan';
 	import { useMeta } from '$lib/meta';
 	import Knob from '$lib/parts/Knob.svelte';
@@ -42,7 +43,8 @@
 					? 'border-primary border-2'
 					: 'rule'} {link.on ? '' : 'opacity-70'}"
 				role="group"
-				aria-label="{link.kind}{link.compared ? ', compared' : ''}">
+				aria-label="{link.kind}{link.compared ? ', compared' : ''}"
+				{@attach arrows}>
 				<p class="text-xs flex items-center gap-2">
 					<span class="grow {link.compared ? 'font-semibold text-primary' : 'quiet'}"
 						>{link.kind}{link.compared ? ': compared' : ''}</span>
@@ -116,7 +118,7 @@
 			>{/each}</datalist>
 {/each}
 
-<div class="flex flex-wrap gap-x-5 gap-y-2 mt-4 text-sm items-end">
+<div class="flex flex-wrap gap-x-5 gap-y-2 mt-4 text-sm items-end" {@attach arrows}>
 	<label class="flex flex-col"
 		>Pickup position
 		<select

@@ -1,6 +1,7 @@
 <script lang="ts">
 	/** The order of takes: how long the afternoon is, what one more would cost, and the takes as they come. */
 	import { untrack } from 'svelte';
+	import { notices } from '$lib/notices.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import { spoken, type PlanState } from './plan.svelte';
 
@@ -23,7 +24,9 @@
 	function make(event?: SubmitEvent) {
 		event?.preventDefault();
 		const minutes = Number(limit.replace(',', '.'));
-		void plan.makeOrder({ anchors, session_limit_min: limit.trim() && minutes >= 10 ? minutes : null });
+		if (limit.trim() && !(minutes >= 10))
+			return notices.say(`“${limit.trim()}” is no limit: a session lasts 10 minutes or more.`, 'error');
+		void plan.makeOrder({ anchors, session_limit_min: limit.trim() ? minutes : null });
 	}
 </script>
 

@@ -14,15 +14,21 @@ export class PlanState {
 	#id: () => number;
 	#edits: Promise<unknown> = Promise.resolve();
 
-	constructor(id: () => number) {
+	/** `short`: of the order only what is open, as an order for another day. */
+	constructor(id: () => number, short: () => boolean = () => false) {
 		this.#id = id;
 		this.query = createQuery(() => ({
 			queryKey: ['plan', id()],
 			queryFn: () => got(api.GET('/api/flights/{flight_id}/plan', { params: { path: { flight_id: id() } } }))
 		}));
 		this.orderQuery = createQuery(() => ({
-			queryKey: ['order', id()],
-			queryFn: () => got(api.GET('/api/flights/{flight_id}/order', { params: { path: { flight_id: id() } } }))
+			queryKey: short() ? ['order', id(), 'short'] : ['order', id()],
+			queryFn: () =>
+				got(
+					api.GET('/api/flights/{flight_id}/order', {
+						params: { path: { flight_id: id() }, query: { short: short() } }
+					})
+				)
 		}));
 	}
 

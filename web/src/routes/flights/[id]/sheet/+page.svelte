@@ -1,5 +1,6 @@
 <script lang="ts">
 	/** The take sheet: every take in order with its changes, cautions and knobs; for the wall, and for the printer. */
+	import { page } from '$app/state';
 	import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
 	import Knob from '$lib/parts/Knob.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
@@ -8,7 +9,11 @@
 	import { PlanState, spoken } from '../plan/plan.svelte';
 
 	const flight = useFlight();
-	const plan = new PlanState(() => flight.id);
+	const short = $derived(page.url.searchParams.has('open'));
+	const plan = new PlanState(
+		() => flight.id,
+		() => short
+	);
 	let every = $state(false);
 	type Step = NonNullable<typeof plan.order>['steps'][number];
 	/** Every caution once: told in full at the first take that has it, by its number after. */
@@ -18,7 +23,7 @@
 	}
 	/** The knobs to draw, by device. */
 	function devices(step: Step) {
-		const drawn = step.knobs.filter((knob) => every || knob.turned);
+		const drawn = step.knobs.filter((knob) => every || knob.turned || step === plan.order?.steps[0]);
 		return [...new Set(drawn.map((knob) => knob.link))].map(
 			(link) => [link, drawn.filter((knob) => knob.link === link)] as const
 		);
@@ -30,17 +35,30 @@
 {:else if !plan.order.ordered}
 	<p>There is no order yet. <a class="underline" href="/flights/{flight.id}/plan#order">Order the takes</a> first.</p>
 {:else}
+	{@const first = plan.order.steps[0]}
 	<div class="flex flex-wrap gap-3 items-center mb-3 no-print">
-		<h2 class="grow">Take sheet</h2>
+		<h2 class="grow">{short ? 'What is open, as an order of its own' : 'Take sheet'}</h2>
+		{#if short}<a class="btn btn-sm" href="?">The whole sheet</a>
+		{:else if plan.order.done && plan.order.done < plan.order.steps.length}<a class="btn btn-sm" href="?open"
+				>Only the {plan.order.steps.length - plan.order.done} open</a
+			>{/if}
 		<label class="flex gap-2 items-center text-sm"
 			><input type="checkbox" class="checkbox checkbox-sm" bind:checked={every} /> draw every knob</label>
 		<button class="btn btn-sm btn-primary" onclick={() => window.print()}>Print</button>
 		<a class="btn btn-sm" href="/flights/{flight.id}/next">Next take, large</a>
 	</div>
 	<h1 class="only-print">{flight.data?.name}</h1>
-	<p class="mb-2">
-		{plan.order.steps.length} takes, about {spoken(plan.order.total_s)}; {plan.order.steps[0]?.conditions.join(' · ')}
-	</p>
+	{#if first}
+		<p class="mb-2">
+			{plan.order.steps.length} takes, about {spoken(plan.order.total_s)}; {first.conditions.join(' · ')}
+		</p>
+		{#if first.set_up.length}
+			<p class="mb-2">
+				<strong>{short ? 'Set up anew, as it was:' : 'To begin with:'}</strong>
+				{first.set_up.join('; ')}
+			</p>
+		{/if}
+	{:else}<p class="text-lg my-4">Nothing is open: every take is recorded, and Match wants none of them again.</p>{/if}
 	<ol class="border-t rule">
 		{#each plan.order.steps as step, i (step.planned_id)}
 			{@const before = plan.order.steps[i - 1]}
@@ -53,13 +71,14 @@
 					<p class="flex flex-wrap gap-2 items-center">
 						<Token letter={step.letter} colour={step.colour} />
 						<strong>{step.contender}</strong> · {step.test}
+						{#if step.why}<span class="text-error font-semibold text-sm">again: {step.why}</span>{/if}
 						{#if step.anchor}<span class="border rule rounded px-1 text-sm">anchor {step.anchor}</span>{/if}
 						<span class="grow"></span>
 						<span class="quiet text-sm figures">at {spoken(step.begins_s)}, {step.bpm} bpm</span>
 						<span class="border rule w-5 h-5 inline-block text-center leading-5" title={step.state}
 							>{step.state === 'done' ? '✓' : ''}<span class="sr-only">{step.state}</span></span>
 					</p>
-					{#if step.changes.length}<p class="text-sm">
+					{#if i > 0 && step.changes.length}<p class="text-sm">
 							<strong>Change:</strong>
 							{step.changes.join('; ')}
 						</p>{/if}

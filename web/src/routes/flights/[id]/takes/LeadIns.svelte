@@ -1,6 +1,7 @@
 <script lang="ts">
 	/** How long each take begins with a moment in which nobody plays. */
 	import { api, got, type Take } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
 	import { notices } from '$lib/notices.svelte';
 
 	let { takes }: { takes: Take[] } = $props();
@@ -22,7 +23,7 @@
 		If every take begins with a moment in which nobody plays, say how long: the noise floor is then measured there
 		instead of being guessed from the quietest half second.
 	</p>
-	<ul class="grid gap-1 max-w-xl">
+	<ul class="grid gap-1 max-w-xl" {@attach arrows}>
 		{#each takes as take (take.id)}
 			<li class="flex gap-2 items-center">
 				<input
