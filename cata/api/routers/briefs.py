@@ -5,9 +5,9 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from cata.api.deps import WS, Id
-from cata.services.choice import briefs
+from cata.services.choice import briefs, scales
 from cata.services.choice.briefs import BriefIn, BriefPatch
-from cata.services.choice.views import BriefView
+from cata.services.choice.views import BriefView, SoundScale
 
 router = APIRouter(prefix="/api/briefs", tags=["briefs"])
 
@@ -28,6 +28,12 @@ def add_brief(ws: WS, data: BriefIn) -> BriefView:
 def get_brief(ws: WS, brief_id: Id) -> BriefView:
     """One brief."""
     return briefs.get_brief(ws, brief_id)
+
+
+@router.get("/{brief_id}/scales")
+def get_scales(ws: WS, brief_id: Id) -> list[SoundScale]:
+    """What each range asks for in words, and where the contenders of its newest flight stand."""
+    return scales.get_scales(ws, brief_id)
 
 
 @router.patch("/{brief_id}")

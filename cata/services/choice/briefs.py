@@ -5,7 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, Field
 from sqlmodel import col, select
 
-from cata.core.brief import SOUND_BY_KEY, Need
+from cata.core.brief import Need
 from cata.core.money import exponent, show_price
 from cata.core.workshop.loudness import caution
 from cata.services.choice.views import BriefView
@@ -13,11 +13,9 @@ from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
 from cata.store.tables import Brief
 
-DEFAULT_SOUNDS = ("clean-rhythm", "edge-of-breakup")
-
 
 class BriefIn(BaseModel):
-    """A brief as a person writes it; a new one starts with two common sounds."""
+    """A brief as a person writes it; a new one is empty."""
 
     name: str = Field(min_length=1, max_length=120)
     need: Need | None = None
@@ -70,7 +68,7 @@ def get_brief(ws: Workspace, brief_id: int) -> BriefView:
 
 def add_brief(ws: Workspace, data: BriefIn) -> BriefView:
     """Write a brief."""
-    need = data.need or Need(sounds=[SOUND_BY_KEY[key].as_sound() for key in DEFAULT_SOUNDS])
+    need = data.need or Need()
     with ws.acting(f"Add brief {data.name}") as session:
         brief = Brief(name=data.name, need=need.model_dump(mode="json"), created_at=ws.now())
         session.add(brief)

@@ -67,6 +67,31 @@ class ChoiceView(BaseModel):
     kept: list[Said] = []
 
 
+class PlayedView(BaseModel):
+    """Where a contender stands on a range: the middle of its takes in the tests of the sound."""
+
+    name: str
+    letter: str
+    colour: int
+    value: float
+
+
+class TargetScale(BaseModel):
+    """A range in words, and what was played on it."""
+
+    words: str
+    played: list[PlayedView] = []
+
+
+class SoundScale(BaseModel):
+    """The ranges of a sound, in the order of its targets; played in these tests of that flight."""
+
+    key: str
+    flight: str = ""
+    tests: list[str] = []
+    targets: list[TargetScale]
+
+
 class BriefView(BaseModel):
     """A brief; ``line`` says it in one line, ``decimals`` are those of its currency, ``caution`` what it risks."""
 

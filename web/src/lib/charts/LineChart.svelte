@@ -1,5 +1,6 @@
 <script lang="ts">
 	/** Curves over one axis, labelled where they end; frequencies on a log axis at third-octave ticks. */
+	import Frame from './Frame.svelte';
 	import { scaleLinear, scaleLog } from 'd3-scale';
 	import { line as pathOf } from 'd3-shape';
 	import { DASHES, LABELLED_HZ, TICK_HZ, hz } from './marks';
@@ -66,7 +67,7 @@
 	const points = (curve: Curve) => curve.y.map((v, i): [number, number | null] => [x[i] ?? 0, v]);
 </script>
 
-<figure class="w-full min-w-0 overflow-hidden" bind:clientWidth={width}>
+<Frame bind:width {title}>
 	<svg {width} {height} role="img" aria-label={title}>
 		<clipPath id={plotId}>
 			<rect
@@ -146,4 +147,4 @@
 				fill="var(--color-error)">{label}</text>
 		{/each}
 	</svg>
-</figure>
+</Frame>

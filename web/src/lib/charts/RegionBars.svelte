@@ -1,5 +1,6 @@
 <script lang="ts">
 	/** The six regions as groups of bars, one bar a contender; as they are or as differences. */
+	import Frame from './Frame.svelte';
 	import { scaleLinear } from 'd3-scale';
 
 	type Row = { name: string; letter: string; colour: number; values: (number | null)[] };
@@ -29,7 +30,7 @@
 		margin.left + group * region + (group - bar * rows.length) / 2 + bar * row;
 </script>
 
-<figure class="w-full min-w-0 overflow-hidden" bind:clientWidth={width}>
+<Frame bind:width {title}>
 	<svg {width} {height} role="img" aria-label={title}>
 		{#each toY.ticks(5) as tick (tick)}
 			<line
@@ -80,4 +81,4 @@
 			{/each}
 		{/each}
 	</svg>
-</figure>
+</Frame>

@@ -1,14 +1,17 @@
 <script lang="ts">
 	/** Brief: what do I need? Every field is kept as it is changed; Ctrl+Z takes it back. */
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, got, type Need, type Sound } from '$lib/api/client';
+	import { api, got, queries, type Need, type Sound, type SoundScale } from '$lib/api/client';
 	import { BriefDraft } from '$lib/brief-draft.svelte';
 	import { useMeta } from '$lib/meta';
 	import { notices } from '$lib/notices.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import NameField from '$lib/parts/NameField.svelte';
+	import { arrows } from '$lib/arrows';
+	import TakeOut from '$lib/parts/TakeOut.svelte';
 	import Frame from './Frame.svelte';
+	import OnPaper from './OnPaper.svelte';
 	import SoundCard from './SoundCard.svelte';
 
 	const briefs = createQuery(() => ({ queryKey: ['briefs'], queryFn: () => got(api.GET('/api/briefs')) }));
@@ -30,6 +33,28 @@
 		}
 	}
 
+	async function remove() {
+		if (!brief) return;
+		try {
+			await got(api.DELETE('/api/briefs/{brief_id}', { params: { path: { brief_id: brief.id } } }));
+			chosen = null;
+			notices.say('Removed. Ctrl+Z brings it back.');
+			await queries.invalidateQueries();
+		} catch (error) {
+			notices.fail(error);
+		}
+	}
+
+	const scales = createQuery(() => ({
+		queryKey: ['scales', brief?.id, need?.sounds],
+		enabled: !!brief,
+		placeholderData: (before: SoundScale[] | undefined) => before,
+		queryFn: () => got(api.GET('/api/briefs/{brief_id}/scales', { params: { path: { brief_id: brief!.id } } }))
+	}));
+	const scaleOf = (sound: Sound) => {
+		const found = scales.data?.find((one) => one.key === sound.key);
+		return found?.targets.length === (sound.targets ?? []).length ? found : undefined;
+	};
 	const sounds = $derived(need?.sounds ?? []);
 	const setSound = (index: number, sound: Sound) =>
 		save({ sounds: sounds.map((one, i) => (i === index ? sound : one)) });
@@ -51,7 +76,7 @@
 		<button class="btn btn-primary" onclick={begin}>Write a brief</button>
 	</Empty>
 {:else}
-	<div class="flex items-center gap-2 mb-4 flex-wrap">
+	<div class="flex items-center gap-2 mb-4 flex-wrap no-print">
 		<h1 class="grow -ml-1.5 basis-60">
 			<NameField value={brief.name} label="Name of the brief" strong onchange={(name) => save({ name })} />
 		</h1>
@@ -65,12 +90,15 @@
 			</select>
 		{/if}
 		<button class="btn btn-sm" onclick={begin}>Another brief</button>
+		<TakeOut name="brief" csv="/api/out/briefs/{brief.id}.csv" json="/api/briefs/{brief.id}" />
+		<button class="btn btn-sm btn-ghost" onclick={remove}>Remove this brief</button>
 	</div>
-	<p class="text-lg mb-5">
+	<OnPaper {brief} {need} scales={scales.data ?? []} />
+	<p class="text-lg mb-5 no-print">
 		{need.budget_minor == null ? 'No budget given yet' : `${brief.spendable_text} to spend`}
 	</p>
 
-	<div class="grid gap-8 lg:grid-cols-[20rem_1fr]">
+	<div class="grid gap-8 lg:grid-cols-[20rem_1fr] no-print">
 		<Frame {brief} {need} {save} />
 		<section aria-label="Sounds" class="min-w-0">
 			<div class="flex items-center gap-2 mb-2">
@@ -94,9 +122,24 @@
 				<SoundCard
 					{sound}
 					meta={meta.data}
+					scale={scaleOf(sound)}
 					onchange={(changed) => setSound(i, changed)}
 					onremove={() => save({ sounds: sounds.filter((_, at) => at !== i) })} />
-			{:else}<p class="quiet">No sounds yet. Add one: each comes with ranges that you can change.</p>{/each}
+			{:else}
+				<p class="mb-2">Which sounds do you need? Each comes with ranges that you can change.</p>
+				<ul class="grid gap-2 sm:grid-cols-2 mb-4" {@attach arrows}>
+					{#each unused as one (one.sound.key)}
+						<li>
+							<button
+								class="w-full h-full text-left border rule rounded-box p-3 hover:bg-base-200"
+								onclick={() => save({ sounds: [...sounds, one.sound] })}>
+								<span class="block font-semibold">{one.sound.name}</span>
+								<span class="block text-sm quiet">{one.about}</span>
+							</button>
+						</li>
+					{/each}
+				</ul>
+			{/each}
 			<p class="text-sm"><a class="btn btn-primary btn-sm" href="/choose">See the ranking</a></p>
 		</section>
 	</div>

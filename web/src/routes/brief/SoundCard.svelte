@@ -1,11 +1,17 @@
 <script lang="ts">
 	/** A sound of a brief: how much it counts, and its ranges on the readings. */
-	import type { Meta, Sound, Target } from '$lib/api/client';
+	import type { Meta, Sound, SoundScale, Target } from '$lib/api/client';
 	import Table from '$lib/parts/Table.svelte';
 	import TargetRow from './TargetRow.svelte';
 
-	type Props = { sound: Sound; meta?: Meta; onchange: (sound: Sound) => unknown; onremove: () => unknown };
-	let { sound, meta, onchange, onremove }: Props = $props();
+	type Props = {
+		sound: Sound;
+		meta?: Meta;
+		scale?: SoundScale;
+		onchange: (sound: Sound) => unknown;
+		onremove: () => unknown;
+	};
+	let { sound, meta, scale, onchange, onremove }: Props = $props();
 	const about = $derived(meta?.sounds.find((one) => one.sound.key === sound.key)?.about);
 	const setTarget = (at: number, target: Target) =>
 		onchange({ ...sound, targets: (sound.targets ?? []).map((one, i) => (i === at ? target : one)) });
@@ -37,6 +43,9 @@
 		<button class="btn btn-ghost btn-xs" onclick={onremove} aria-label="Remove {sound.name}">remove</button>
 	</header>
 	{#if about}<p class="text-sm quiet mb-2">{about}</p>{/if}
+	{#if scale?.tests?.length}
+		<p class="text-xs quiet mb-1">Letters: {scale.flight}, in {scale.tests.join(', ')}</p>
+	{/if}
 	<Table look="table table-xs">
 		<thead><tr><th>Reading</th><th>from</th><th>to</th><th>held</th><th>counts</th><th></th></tr></thead>
 		<tbody>
@@ -44,6 +53,7 @@
 				<TargetRow
 					{target}
 					{meta}
+					scale={scale?.targets[at]}
 					of={sound.name}
 					onchange={(changed) => setTarget(at, changed)}
 					onremove={() => onchange({ ...sound, targets: (sound.targets ?? []).filter((_, n) => n !== at) })} />

@@ -1,16 +1,20 @@
 <script lang="ts">
 	/** One target range of a sound; an empty end is open. */
-	import type { Meta, Target } from '$lib/api/client';
+	import type { Meta, Target, TargetScale } from '$lib/api/client';
+	import { notices } from '$lib/notices.svelte';
+	import RangeStrip from './RangeStrip.svelte';
 
 	let {
 		target,
 		meta,
+		scale,
 		of,
 		onchange,
 		onremove
 	}: {
 		target: Target;
 		meta: Meta | undefined;
+		scale: TargetScale | undefined;
 		of: string;
 		onchange: (target: Target) => void;
 		onremove: () => void;
@@ -19,14 +23,24 @@
 	const part = $derived(reading?.parts.find((one) => one.key === target.part)?.name);
 	const label = $derived(`${reading?.name ?? target.reading}${part ? `, ${part}` : ''}`);
 
-	function end(text: string): number | null {
-		const value = Number(text.replace(',', '.').replace('−', '-'));
-		return text.trim() === '' || !Number.isFinite(value) ? null : value;
+	/** An end as it was typed; what is no number is said, and the field shows again what holds. */
+	function end(which: 'low' | 'high', field: HTMLInputElement) {
+		const text = field.value.trim();
+		const value = text ? Number(text.replace(',', '.').replace('−', '-')) : null;
+		if (value === null || Number.isFinite(value)) return onchange({ ...target, [which]: value });
+		notices.say(`“${text}” is no number; leave it empty where the range is open.`, 'error');
+		field.value = String(target[which] ?? '');
 	}
 </script>
 
 <tr>
-	<td>{label} <span class="quiet">{reading?.unit ?? ''}</span></td>
+	<td>
+		{label} <span class="quiet">{reading?.unit ?? ''}</span>
+		{#if scale}
+			<span class="block quiet">{scale.words}</span>
+			{#if scale.played?.length}<RangeStrip {target} played={scale.played} {label} />{/if}
+		{/if}
+	</td>
 	<td
 		><input
 			class="cell-input figures !w-20"
@@ -34,7 +48,7 @@
 			placeholder="open"
 			aria-label="{of}: {label} from"
 			value={target.low ?? ''}
-			onchange={(event) => onchange({ ...target, low: end(event.currentTarget.value) })} /></td>
+			onchange={(event) => end('low', event.currentTarget)} /></td>
 	<td
 		><input
 			class="cell-input figures !w-20"
@@ -42,7 +56,7 @@
 			placeholder="open"
 			aria-label="{of}: {label} to"
 			value={target.high ?? ''}
-			onchange={(event) => onchange({ ...target, high: end(event.currentTarget.value) })} /></td>
+			onchange={(event) => end('high', event.currentTarget)} /></td>
 	<td>
 		<select
 			class="select select-xs w-40"

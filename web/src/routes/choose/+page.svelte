@@ -119,7 +119,7 @@
 				{/if}
 			{/if}
 		</section>
-		<section aria-label="What counts" class="space-y-4">
+		<section aria-label="What counts" class="space-y-4 no-print">
 			{#if need && brief}
 				<h2>What counts</h2>
 				<p class="text-sm">

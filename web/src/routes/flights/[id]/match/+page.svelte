@@ -8,6 +8,7 @@
 	import { notices } from '$lib/notices.svelte';
 	import Failures from '$lib/parts/Failures.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
+	import TakeOut from '$lib/parts/TakeOut.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import Table from '$lib/parts/Table.svelte';
 	import { useFlight } from '../flight.svelte';
@@ -77,7 +78,11 @@
 {#if !match.data}
 	<Loading error={match.error} retry={() => match.refetch()} />
 {:else}
-	<p class="text-xl font-semibold mb-1" role="status">{match.data.summary.words}</p>
+	<p class="only-print text-lg font-semibold">{flight.data?.name}</p>
+	<div class="flex flex-wrap gap-3 items-start mb-1">
+		<p class="text-xl font-semibold grow" role="status">{match.data.summary.words}</p>
+		<TakeOut name="match" csv="/api/out/flights/{flight.id}/match.csv" json="/api/flights/{flight.id}/match" />
+	</div>
 	<p class="text-sm mb-4 max-w-4xl">
 		<span class="font-semibold">Repeatability.</span>
 		{match.data.repeatability.words}
@@ -98,7 +103,7 @@
 						{#if row}<Token letter={row.letter} colour={row.colour} />{/if}
 						<span class="grow">{one.name}: <span class="text-error">{one.reason.toLowerCase()}</span></span>
 						{#if one.planned_id}
-							<a class="btn btn-xs" href="/flights/{flight.id}/next?take={one.planned_id}">redo</a>
+							<a class="btn btn-xs no-print" href="/flights/{flight.id}/next?take={one.planned_id}">redo</a>
 						{/if}
 					</li>
 				{/each}

@@ -2,9 +2,11 @@
 	/** Readings: what is different? Spectra over each other or as differences, regions, and the table. */
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, type Readings } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
 	import { player } from '$lib/audio/player.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
+	import TakeOut from '$lib/parts/TakeOut.svelte';
 	import Sentences from '$lib/parts/Sentences.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import { useFlight } from '../flight.svelte';
@@ -92,7 +94,10 @@
 	<Loading error={readings.error} retry={() => readings.refetch()} />
 {:else}
 	{@const all = readings.data}
-	<div class="flex flex-wrap gap-3 items-end mb-3">
+	<p class="only-print text-lg font-semibold">
+		{data.name}: {flight.test(testId)?.name}{against ? `, against ${flight.contender(against)?.name}` : ''}
+	</p>
+	<div class="flex flex-wrap gap-3 items-end mb-3 no-print">
 		<label class="flex flex-col text-sm"
 			>Test
 			<select
@@ -112,7 +117,7 @@
 				{#each data.contenders as one (one.id)}<option value={String(one.id)}>{one.letter} {one.name}</option>{/each}
 			</select>
 		</label>
-		<div class="flex flex-wrap gap-1" role="group" aria-label="Hear">
+		<div class="flex flex-wrap gap-1" role="group" aria-label="Hear" {@attach arrows}>
 			{#each order as id (id)}
 				{@const one = flight.contender(id)}
 				{#if one}
@@ -126,6 +131,11 @@
 				{/if}
 			{/each}
 		</div>
+		<span class="grow"></span>
+		<TakeOut
+			name="readings"
+			csv="/api/out/flights/{flight.id}/readings/{testId}.csv{against ? `?against=${against}` : ''}"
+			json="/api/flights/{flight.id}/readings/{testId}{against ? `?against=${against}` : ''}" />
 	</div>
 
 	<section aria-label="What is different" class="mb-6 max-w-5xl">
@@ -135,7 +145,7 @@
 			<Sentences flightId={flight.id} sentences={shown} label="What is different" />
 		{/if}
 		{#if sentences.length > shown.length || more}
-			<button class="btn btn-ghost btn-sm mt-1" onclick={() => (more = !more)}
+			<button class="btn btn-ghost btn-sm mt-1 no-print" onclick={() => (more = !more)}
 				>{more ? 'The most important only' : `All ${sentences.length}`}</button>
 		{/if}
 	</section>
@@ -143,5 +153,5 @@
 	<Curves {flight} {all} />
 
 	<ReadingsTable {flight} {all} {order} {sortKey} {falling} onsort={sortBy} />
-	<p class="text-sm quiet mt-2">* has a doubt: point at the value to read it. Evidence of all values: from playing.</p>
+	<p class="text-sm quiet mt-2">Evidence of all values: from playing.</p>
 {/if}

@@ -1,6 +1,7 @@
 <script lang="ts">
 	/** All readings of a test: values with their doubt, differences that can be trusted or not. */
 	import type { ReadingRow, Readings } from '$lib/api/client';
+	import Doubt from '$lib/parts/Doubt.svelte';
 	import Table from '$lib/parts/Table.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import type { FlightState } from '../flight.svelte';
@@ -28,13 +29,17 @@
 	);
 	/** Values that differ by less than can be noticed are not to catch the eye. */
 	const near = (row: ReadingRow) => row.spread !== null && row.noticed !== null && row.spread < row.noticed;
+	/** Every doubt once, by its number in the table. */
+	const doubts = $derived([
+		...new Set(rows.flatMap((row) => order.flatMap((id) => cellOf(row, id)?.flag?.words ?? [])))
+	]);
 	const families = $derived([...new Set(all.rows.map((row) => row.family))]);
 	const cellOf = (row: ReadingRow, id: number) => row.cells.find((cell) => cell.contender_id === id);
 </script>
 
 <div class="flex gap-2 items-center mt-6 mb-1">
 	<h2 class="grow">All readings</h2>
-	<label class="text-sm flex items-center gap-2"
+	<label class="text-sm flex items-center gap-2 no-print"
 		>Show
 		<select class="select select-sm w-36" bind:value={family}>
 			<option value="">all</option>
@@ -42,8 +47,11 @@
 		</select>
 	</label>
 </div>
-<p class="quiet text-sm mb-2">{all.repeatability.words} Choose a reading’s name to sort the contenders by it.</p>
-<Table label="Readings" outside="max-h-[80vh]">
+<p class="quiet text-sm mb-2">
+	{all.repeatability.words}
+	<span class="no-print">Choose a reading’s name to sort the contenders by it.</span>
+</p>
+<Table label="Readings" outside="max-h-[80vh] print:max-h-none">
 	<thead class="sticky top-0 bg-base-100 z-20">
 		<tr>
 			<th scope="col" class="sticky left-0 bg-base-100">Reading</th>
@@ -78,8 +86,8 @@
 							<span
 								class="figures whitespace-nowrap {cell.trust === 'unsure' ? 'quiet' : ''} {cell.trust === 'heard'
 									? 'font-semibold'
-									: ''}"
-								title={cell.flag?.words}>{cell.text}{cell.flag ? ' *' : ''}</span>
+									: ''}">{cell.text}</span>
+							{#if cell.flag}<Doubt words={cell.flag.words} number={doubts.indexOf(cell.flag.words) + 1} />{/if}
 							{#if cell.difference_text}<span class="block text-xs {cell.trust === 'heard' ? '' : 'quiet'}"
 									>{cell.difference_text}</span
 								>{/if}
@@ -94,6 +102,11 @@
 		{/each}
 	</tbody>
 </Table>
+{#if doubts.length}
+	<ol class="text-sm quiet mt-3 list-decimal pl-5" aria-label="Doubts">
+		{#each doubts as one (one)}<li>{one}</li>{/each}
+	</ol>
+{/if}
 {#if unread.length}
 	<ul class="text-sm quiet mt-3" aria-label="Not to be read in this test">
 		{#each unread as one (one.name)}<li><span class="font-semibold">{one.name}</span>: {one.why}</li>{/each}

@@ -8,6 +8,7 @@
 	import DropArea from '$lib/parts/DropArea.svelte';
 	import Failures from '$lib/parts/Failures.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
+	import TakeOut from '$lib/parts/TakeOut.svelte';
 	import { useFlight } from '../flight.svelte';
 	import Cells from './Cells.svelte';
 	import LeadIns from './LeadIns.svelte';
@@ -100,9 +101,16 @@
 		if (event.key === 'Escape') held = null;
 	}} />
 
+{#if data.takes.length}
+	<div class="flex justify-end -mt-1 mb-2">
+		<p class="only-print grow text-lg font-semibold">{data.name}: takes</p>
+		<TakeOut name="flight" csv="/api/out/flights/{flight.id}/takes.csv" json="/api/flights/{flight.id}" />
+	</div>
+{/if}
+
 <DropArea
 	label="Drop recordings"
-	class={data.takes.length ? 'px-4 py-2 mb-3' : 'p-5 mb-4 text-center'}
+	class={data.takes.length ? 'px-4 py-2 mb-3 no-print' : 'p-5 mb-4 text-center'}
 	takes={(dragged) => !dragged.types.includes(INTERNAL)}
 	ontaken={drop}>
 	{#if wanted}
@@ -125,7 +133,7 @@
 
 <Failures failures={data.failures ?? []} retry={() => flight.work('retry')} />
 
-<details class="mb-4" open={!data.takes.length}>
+<details class="mb-4 no-print" open={!data.takes.length}>
 	<summary class="cursor-pointer text-sm mb-3 w-fit"
 		>Other ways: one long recording, record here, re-amp, rehearse</summary>
 	<OtherWays {data} />

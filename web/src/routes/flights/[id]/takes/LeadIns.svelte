@@ -17,7 +17,7 @@
 	}
 </script>
 
-<details class="mt-5 text-sm">
+<details class="mt-5 text-sm no-print">
 	<summary class="cursor-pointer">Silence before the playing</summary>
 	<p class="quiet my-2 max-w-2xl">
 		If every take begins with a moment in which nobody plays, say how long: the noise floor is then measured there

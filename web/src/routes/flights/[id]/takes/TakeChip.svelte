@@ -63,7 +63,7 @@
 	{#if take.worst}<a class="block text-xs text-error font-semibold underline" href="/flights/{flight.id}/match"
 			>{take.worst === 'fault' ? 'to redo' : 'look at it'}</a
 		>{/if}
-	<span class="flex gap-1 items-center text-xs">
+	<span class="flex gap-1 items-center text-xs no-print">
 		<button class="btn btn-ghost btn-xs px-1" disabled={take.state !== 'ready'} onclick={hear}
 			>{preview.take === take.id ? 'stop' : 'hear'}</button>
 		{#if placed}

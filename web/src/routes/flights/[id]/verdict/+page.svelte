@@ -6,6 +6,7 @@
 	import Kept from '$lib/parts/Kept.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import Sentences from '$lib/parts/Sentences.svelte';
+	import TakeOut from '$lib/parts/TakeOut.svelte';
 	import { useFlight } from '../flight.svelte';
 
 	const flight = useFlight();
@@ -25,9 +26,9 @@
 {:else}
 	<div class="max-w-4xl">
 		<div class="flex flex-wrap gap-3 items-baseline mb-4">
+			<p class="only-print w-full">{verdict.data.flight_name}</p>
 			<h2 class="grow">{verdict.data.heading}</h2>
-			<button class="btn btn-sm no-print" onclick={() => window.print()}>Print</button>
-			<a class="btn btn-sm no-print" href="/api/flights/{flight.id}/verdict" download="verdict.json">Take out (JSON)</a>
+			<TakeOut name="verdict" json="/api/flights/{flight.id}/verdict" />
 		</div>
 		{#if verdict.data.question}<p class="quiet mb-4">{verdict.data.question}</p>{/if}
 		<Sentences flightId={flight.id} sentences={verdict.data.sentences} label="Verdict" />

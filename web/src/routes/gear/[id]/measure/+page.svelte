@@ -4,6 +4,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries } from '$lib/api/client';
 	import Fingerprint from '$lib/parts/Fingerprint.svelte';
+	import TakeOut from '$lib/parts/TakeOut.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import Against from './Against.svelte';
 	import FromPlaying from './FromPlaying.svelte';
@@ -40,7 +41,10 @@
 		<a class="underline" href="/gear">Gear</a> › <a class="underline" href="/gear/{id}">{gear.name}</a> › measured
 	</p>
 	<div class="flex flex-wrap items-end gap-x-6 gap-y-2 mb-4">
-		<h1>{gear.name}, measured</h1>
+		<h1 class="grow">{gear.name}, measured</h1>
+		{#if read.length}
+			<TakeOut name="measured" csv="/api/out/gear/{id}/measured.csv" json="/api/gear/{id}/evidence" />
+		{/if}
 		{#if read.length}<Fingerprint rays={found.fingerprint} large />{/if}
 		{#if read.length}
 			<ul class="text-sm quiet">
@@ -67,22 +71,27 @@
 
 	<WorkedOut gear={id} kind={gear.kind} />
 
-	<Measuring {gear} {found} again={read.length > 0} />
+	{#if read.length > 1}
+		<section aria-labelledby="knobs" class="mb-8">
+			<h2 id="knobs" class="mb-2">What each knob can do</h2>
+			<div class="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
+				{#each found.knobs as knob (knob.key)}<KnobCurve {knob} gear={id} />{/each}
+			</div>
+		</section>
+	{/if}
+
+	{#if read.length}
+		<details class="mb-8 no-print">
+			<summary class="cursor-pointer font-semibold text-lg w-fit mb-2">Measure another setting</summary>
+			<Measuring {gear} {found} again />
+		</details>
+	{:else}<Measuring {gear} {found} again={false} />{/if}
 
 	{#if found.probes.length}
 		<section aria-labelledby="settings" class="mb-8">
 			<h2 id="settings" class="mb-2">Settings measured</h2>
 			<div class="border-t rule">
 				{#each found.probes as probe (probe.id)}<ProbeRow {probe} onremoved={refresh} />{/each}
-			</div>
-		</section>
-	{/if}
-
-	{#if read.length > 1}
-		<section aria-labelledby="knobs" class="mb-8">
-			<h2 id="knobs" class="mb-2">What each knob can do</h2>
-			<div class="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
-				{#each found.knobs as knob (knob.key)}<KnobCurve {knob} gear={id} />{/each}
 			</div>
 		</section>
 	{/if}

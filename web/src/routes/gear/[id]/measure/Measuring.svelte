@@ -1,6 +1,7 @@
 <script lang="ts">
 	/** A setting measured: its knobs written down, the test file out, the recording back in. */
 	import { api, got, queries, type Evidence, type Gear } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
 	import { notices } from '$lib/notices.svelte';
 	import DropZone from '$lib/parts/DropZone.svelte';
 	import Guidance from './Guidance.svelte';
@@ -94,7 +95,7 @@
 
 <section aria-labelledby="next" class="mb-8">
 	<h2 id="next" class="mb-2">
-		{gear.kind === 'pickup' ? 'Its resonance, with a sweep coil' : again ? 'Measure another setting' : 'Measure it'}
+		{gear.kind === 'pickup' ? 'Its resonance, with a sweep coil' : again ? 'Another setting' : 'Measure it'}
 	</h2>
 	<div class="grid gap-6 lg:grid-cols-[1fr_22rem]">
 		<div>
@@ -105,7 +106,7 @@
 			<p class="mb-1">
 				<span class="font-semibold">2.</span> Play the test file through it and record what comes back.
 			</p>
-			<p class="flex flex-wrap gap-2 mb-4">
+			<p class="flex flex-wrap gap-2 mb-4" {@attach arrows}>
 				<a class="btn btn-sm btn-primary" href="/api/testfile.wav?rate=48000" download>Test file, 48 kHz</a>
 				<a class="btn btn-sm" href="/api/testfile.wav?rate=44100" download>44.1 kHz</a>
 				<a class="btn btn-sm" href="/api/testfile.wav?rate=96000" download>96 kHz</a>

@@ -1,0 +1,12 @@
+<script lang="ts">
+	/** A result as a document on paper, and its data as files. */
+	import { arrows } from '../arrows';
+
+	let { csv, json, name }: { csv?: string; json: string; name: string } = $props();
+</script>
+
+<span class="flex gap-1 no-print" role="group" aria-label="Take out" {@attach arrows}>
+	<button class="btn btn-sm" onclick={() => window.print()}>Print</button>
+	{#if csv}<a class="btn btn-sm" href={csv} download aria-label="Take out as CSV">CSV</a>{/if}
+	<a class="btn btn-sm" href={json} download="{name}.json" aria-label="Take out as JSON">JSON</a>
+</span>
