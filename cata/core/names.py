@@ -214,6 +214,15 @@ def place(filename: str, contenders: Labels, tests: Labels) -> Placement:
     return Placement(chosen[0], chosen[1], round(sure, 3), why if sure < SURE else None)
 
 
+def nearest(text: str, labels: Labels) -> int | None:
+    """The one label that a text speaks for; None where there is none, or more than one."""
+    fits = _fits_of(labels, words(text))
+    best = max(range(len(fits)), key=lambda i: fits[i].weight, default=None)
+    if best is None or not fits[best].weight or _rivals(fits, best, frozenset()):
+        return None
+    return best if _sure(fits[best]) >= SURE else None
+
+
 def _unexplained(name: Sequence[str], used: frozenset[tuple[int, int]]) -> bool:
     """Whether a name holds words that nothing stands for."""
     spoken = {index for index, _ in used}

@@ -60,12 +60,13 @@ def _flight_of(ws: Workspace, model: type[Contender] | type[Test], ident: int) -
 def list_flights(
     ws: WS,
     response: Response,
+    q: Annotated[str, Query(max_length=200)] = "",
     limit: Annotated[int, Query(ge=1, le=500)] = 200,
     offset: Annotated[int, Query(ge=0, le=10**6)] = 0,
 ) -> list[FlightSummary]:
-    """A page of flights with where each stands; the header x-total-count says how many there are."""
-    response.headers["x-total-count"] = str(standing.count_flights(ws))
-    return standing.list_flights(ws, limit=limit, offset=offset)
+    """A page of the flights with these words, and where each stands; x-total-count says how many there are."""
+    response.headers["x-total-count"] = str(standing.count_flights(ws, q))
+    return standing.list_flights(ws, q, limit=limit, offset=offset)
 
 
 @router.post("/flights", status_code=201)

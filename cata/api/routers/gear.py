@@ -13,7 +13,8 @@ from cata.core.gear import GearKind, PriceKind
 from cata.services.shelf import exporting, gear, importing, listing, prices
 from cata.services.shelf.gear import GearIn, GearPatch
 from cata.services.shelf.prices import PriceIn
-from cata.services.shelf.views import GearName, GearView, ShelfImport
+from cata.services.shelf.views import GearName, GearView, KnownIn, ShelfImport
+from cata.services.standing import known
 
 router = APIRouter(prefix="/api", tags=["gear"])
 
@@ -40,14 +41,18 @@ def list_gear(
     currency: Annotated[str, Query(pattern="^([A-Z]{3})?$")] = "",
     at_most: Annotated[str, Query(max_length=40)] = "",
     measured: listing.Measured = "",
+    spec: Annotated[str, Query(max_length=40)] = "",
+    spec_from: Annotated[str, Query(max_length=40)] = "",
+    spec_to: Annotated[str, Query(max_length=40)] = "",
     sort: listing.Sort = "kind",
     limit: Annotated[int, Query(ge=1, le=500)] = 200,
     offset: Annotated[int, Query(ge=0, le=10**6)] = 0,
 ) -> list[GearView]:
     """A page of the shelf; the header x-total-count says how many items there are."""
     wanted = listing.Wanted(
-        query=q, kind=kind, price_kind=price_kind, currency=currency, at_most=at_most.strip(), measured=measured
-    )
+        query=q, kind=kind, price_kind=price_kind, currency=currency, at_most=at_most.strip(), measured=measured,
+        spec=spec, spec_from=spec_from, spec_to=spec_to,
+    )  # fmt: skip
     page, count = listing.list_gear(ws, wanted, sort=sort, limit=limit, offset=offset)
     response.headers["x-total-count"] = str(count)
     return page
@@ -86,6 +91,12 @@ def export_gear(ws: WS, form: Literal["csv", "json"]) -> Response:
     content = exporting.export_csv(ws) if form == "csv" else exporting.export_json(ws)
     kind = "text/csv; charset=utf-8" if form == "csv" else "application/json"
     return Response(content, media_type=kind, headers={"content-disposition": f'attachment; filename="shelf.{form}"'})
+
+
+@router.get("/gear/{gear_id}/known")
+def get_known(ws: WS, gear_id: Id) -> list[KnownIn]:
+    """What every flight knows of an item, the newest first."""
+    return known.known_of(ws, gear_id)
 
 
 @router.get("/gear/{gear_id}")

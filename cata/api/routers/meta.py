@@ -31,6 +31,7 @@ from cata.core.measure.registry import ALL_READINGS
 from cata.core.plan.blocks import MAX_POSITIONS, SWEPT
 from cata.core.plan.chain import CHAIN_ORDER, COMPARED, PLACE_WORDS, Picking, Pickup
 from cata.core.plan.condition import Role
+from cata.core.spec_fields import FIELDS
 from cata.demo.example import Example, bring_in, get_example, take_out
 from cata.demo.seed import is_seeded
 from cata.services.capture.rehearsing import PLAYERS
@@ -102,6 +103,16 @@ class Range(BaseModel):
     high: float
 
 
+class SpecInfo(BaseModel):
+    """A field of a specification, and the kinds of gear that have it."""
+
+    key: str
+    name: str
+    type: str
+    unit: str
+    kinds: list[str]
+
+
 class Limits(BaseModel):
     """How long texts may be, and how far numbers go."""
 
@@ -138,6 +149,7 @@ class Meta(BaseModel):
     rules: list[RuleInfo]
     choices: Choices
     limits: Limits
+    specs: list[SpecInfo]
 
 
 def _choices(named: Mapping[Any, str]) -> list[Choice]:
@@ -169,6 +181,20 @@ LIMITS = Limits(
 )
 
 
+def _specs() -> list[SpecInfo]:
+    found: dict[str, SpecInfo] = {}
+    for kind, fields in FIELDS.items():
+        for one in fields:
+            info = found.setdefault(
+                one.key, SpecInfo(key=one.key, name=one.name, type=one.type, unit=one.unit, kinds=[])
+            )
+            info.kinds.append(kind)
+    return sorted(found.values(), key=lambda info: info.name)
+
+
+SPECS = _specs()
+
+
 def _reading(reading: Reading) -> ReadingInfo:
     return ReadingInfo(
         key=reading.key, name=reading.name, unit=reading.unit, family=reading.family, about=reading.about,
@@ -189,6 +215,7 @@ def meta(ws: WS) -> Meta:
         rules=[RuleInfo(key=r.key, name=r.name, about=r.about) for r in RULES],
         choices=CHOICES,
         limits=LIMITS,
+        specs=SPECS,
     )
 
 

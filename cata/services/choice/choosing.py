@@ -11,10 +11,11 @@ from cata.core.choose.takes import Scatter, TakeReadings, Test
 from cata.core.choose.told import one_more_take
 from cata.core.measure.results import Results
 from cata.core.money import show_price
+from cata.core.names import nearest
 from cata.core.shelf.prices import current_price
 from cata.said import Said, said
 from cata.services.choice.briefs import spendable_text
-from cata.services.choice.views import ChoiceView, RankedView, UnplayedView
+from cata.services.choice.views import ChoiceView, RankedView, SoundTests, UnplayedView
 from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
@@ -27,6 +28,7 @@ from cata.store.tables import Brief, Flight, Gear
 from cata.store.tables import Test as Column
 
 CLEAR, LIKELY = 0.95, 0.8
+TRIES = "first in {of_100:.0f} of 100 tries in which every reading was moved by as much as it may be off."
 
 
 def candidates(
@@ -53,6 +55,29 @@ def candidates(
         )
         for one in contenders
     ]
+
+
+def sound_tests(need: Need, tests: list[Column]) -> list[SoundTests]:
+    """Which tests stand for each sound of a need, and which might by their names."""
+    free = [test for test in tests if not test.sound]
+    names = [sound.name for sound in need.sounds]
+    meant = {test.id: nearest(test.name, names) for test in free}
+    found = []
+    for index, sound in enumerate(need.sounds):
+        own = [test for test in tests if test.sound == sound.key]
+        proposed = next((test for test in free if meant[test.id] == index), None) if not own else None
+        found.append(
+            SoundTests(
+                key=sound.key,
+                name=sound.name,
+                test_ids=[test.id or 0 for test in own or free],
+                tests=[test.name for test in own or free],
+                given=bool(own),
+                proposed_id=proposed.id if proposed else None,
+                proposed=proposed.name if proposed else "",
+            )
+        )
+    return found
 
 
 def _names(tests: list[Column]) -> dict[int, str]:
@@ -130,6 +155,7 @@ def choose(ws: Workspace, flight_id: int, need: Need | None = None) -> ChoiceVie
         decide=decide.words if decide else "",
         spendable_text=spendable_text(wanted),
         kept=kept,
+        sounds=sound_tests(wanted, tests),
     )  # fmt: skip
 
 
@@ -185,10 +211,9 @@ def _certainty(ranked: list[Ranked]) -> Said:
     first = able[0]
     numbers = {"of_100": first.best_share * 100}
     if first.best_share >= CLEAR:
-        words = "Clear: first in {of_100:.0f} of 100 draws within how well playing and readings repeat."
-        return said("clear", words, **numbers)
+        return said("clear", f"Clear: {TRIES}", **numbers)
     if first.best_share >= LIKELY:
-        return said("likely", "Likely: first in {of_100:.0f} of 100 draws within how well it repeats.", **numbers)
+        return said("likely", f"Likely: {TRIES}", **numbers)
     level = [entry.candidate.name for entry in able[1:] if entry.ahead < LIKELY]
     told = f"{', '.join(level[:3])}{' and others' if len(level) > 3 else ''} may be just as good. " if level else ""
     return Said("open", f"Open: {told}Let your ears decide.", numbers)

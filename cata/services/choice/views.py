@@ -46,6 +46,22 @@ class UnplayedView(BaseModel):
     price_text: str
 
 
+class SoundTests(BaseModel):
+    """In which tests a sound is looked for; ``given`` is False where none was given to it.
+
+    Then of all that were given to no sound the one that suits a contender best counts. ``proposed_id`` is the test
+    whose name speaks for it.
+    """
+
+    key: str
+    name: str
+    test_ids: list[int]
+    tests: list[str]
+    given: bool
+    proposed_id: int | None = None
+    proposed: str = ""
+
+
 class ChoiceView(BaseModel):
     """The ranking of a flight for a need.
 
@@ -65,6 +81,7 @@ class ChoiceView(BaseModel):
     decide: str
     spendable_text: str
     kept: list[Said] = []
+    sounds: list[SoundTests] = []
 
 
 class PlayedView(BaseModel):

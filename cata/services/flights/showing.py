@@ -6,6 +6,7 @@ from sqlmodel import Session, col, select
 
 from cata.core.gear import PRICE_NAMES, Control, show_position
 from cata.core.money import exponent, show_price
+from cata.core.names import nearest
 from cata.core.shelf.prices import current_price
 from cata.services.flights.rows import contenders_of
 from cata.services.flights.views import ContenderView, SettingView, TestView
@@ -63,10 +64,24 @@ def contender_views(session: Session, flight_id: int) -> list[ContenderView]:
     wanted = {row.gear_id for row in rows if row.gear_id is not None}
     items = {item.id or 0: item for item in session.exec(select(Gear).where(col(Gear.id).in_(wanted))).all()}
     prices = prices_of(session, items)
-    return [
+    views = [
         _contender(row, index, items.get(row.gear_id or 0), prices.get(row.gear_id or 0, []))
         for index, row in enumerate(rows)
     ]
+    alone = [view for view in views if view.gear_id is None and not view.is_bypass]
+    if alone:
+        _offer(session, alone)
+    return views
+
+
+def _offer(session: Session, views: list[ContenderView]) -> None:
+    """An item of the shelf with a like name to each contender that is linked to none."""
+    shelf = session.exec(select(Gear.id, Gear.name)).all()
+    names = [name for _, name in shelf]
+    for view in views:
+        index = nearest(view.name, names)
+        if index is not None:
+            view.offer_id, view.offer = shelf[index]
 
 
 def test_view(test: Test) -> TestView:

@@ -53,10 +53,14 @@ class ContenderIn(BaseModel):
 
 
 class ContenderPatch(BaseModel):
-    """Changes to a row; ``settings`` are texts as a person types them, ``price_minor`` None clears an own price."""
+    """Changes to a row; ``settings`` are texts as a person types them, ``price_minor`` None clears an own price.
+
+    ``item`` links it to the item of the shelf with that name.
+    """
 
     name: str | None = Field(default=None, min_length=1, max_length=MAX_NAME)
     gear_id: Ident | None = None
+    item: str | None = Field(default=None, min_length=1, max_length=MAX_NAME)
     is_bypass: bool | None = None
     price_minor: int | None = Field(default=None, ge=0, le=10**12)
     currency: str | None = Field(default=None, pattern="^[A-Z]{3}$")
@@ -145,12 +149,27 @@ def _starts_of(gear: Gear) -> dict[str, float]:
     return {one["key"]: one.get("default", 0.5) for one in gear.controls}
 
 
-def _item_named(session: Session, name: str) -> Gear | None:
-    """The one item of the shelf with this name; None where there is none, or more than one."""
+def _called(session: Session, name: str) -> list[int]:
+    """The items of the shelf with this name."""
     # Not in SQL: SQLite folds the case of ASCII letters only.
     wanted = name.strip().casefold()
-    found = [ident for ident, known in session.exec(select(Gear.id, Gear.name)).all() if known.casefold() == wanted]
+    rows = session.exec(select(Gear.id, Gear.name)).all()
+    return [ident or 0 for ident, known in rows if known.strip().casefold() == wanted]
+
+
+def _item_named(session: Session, name: str) -> Gear | None:
+    """The one item of the shelf with this name; None where there is none, or more than one."""
+    found = _called(session, name)
     return session.get(Gear, found[0]) if len(found) == 1 else None
+
+
+def _meant(session: Session, name: str) -> int:
+    """The item that a person means by its name; Invalid where it is not clear."""
+    found = _called(session, name)
+    if len(found) != 1:
+        why = "more than one item is called that" if found else "no item is called that"
+        raise Invalid(f"{why}: choose one from the list, or put it on the shelf first", "which_item")
+    return found[0]
 
 
 def new_test(session: Session, flight_id: int, data: TestIn) -> Test:
@@ -178,6 +197,9 @@ def change_contender(ws: Workspace, contender_id: int, patch: ContenderPatch) ->
         contender = require(session, Contender, contender_id)
         given = patch.model_dump(exclude_unset=True)
         settings = given.pop("settings", None)
+        if name := given.pop("item", None):
+            patch = patch.model_copy(update={"gear_id": _meant(session, name)})
+            given["gear_id"] = patch.gear_id
         if patch.gear_id is not None and patch.gear_id != contender.gear_id:
             gear = require(session, Gear, patch.gear_id, "item of gear")
             contender.settings = _starts_of(gear) | contender.settings

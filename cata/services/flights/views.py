@@ -22,7 +22,10 @@ class SettingView(BaseModel):
 
 
 class ContenderView(BaseModel):
-    """A row of a flight; the price is its own, or the one of its gear that counts: ``price_about`` says which it is."""
+    """A row of a flight; the price is its own, or the one of its gear that counts: ``price_about`` says which it is.
+
+    ``offer`` is an item of the shelf with a like name, where it is linked to none.
+    """
 
     id: int
     name: str
@@ -37,6 +40,8 @@ class ContenderView(BaseModel):
     decimals: int
     price_text: str
     price_about: str
+    offer_id: int | None = None
+    offer: str = ""
     settings: list[SettingView]
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 from functools import lru_cache
+from math import inf
 from typing import Any, Literal
 
 from sqlalchemy import or_
@@ -13,6 +14,7 @@ from sqlmodel import Session, col, select
 from cata.core.gear import PriceKind
 from cata.core.money import read_price
 from cata.core.shelf.prices import PRICE_ORDER, current_price
+from cata.errors import Invalid
 from cata.services.shelf.gear import views_of
 from cata.services.shelf.prices import prices_of
 from cata.services.shelf.views import GearName, GearView
@@ -32,6 +34,8 @@ class Wanted:
 
     ``query``: words in the name, description, structure or specifications. ``price_kind``: which price counts (any
     where empty). ``currency``: with a price in it only. ``at_most``: a price up to an amount, as people write it.
+    ``spec``: a field of the specification (or "structure") that is known; a number from ``spec_from`` to ``spec_to``,
+    a text that holds ``spec_from``.
     """
 
     query: str = ""
@@ -40,6 +44,9 @@ class Wanted:
     currency: str = ""
     at_most: str = ""
     measured: Measured = ""
+    spec: str = ""
+    spec_from: str = ""
+    spec_to: str = ""
 
     @property
     def price_kinds(self) -> tuple[PriceKind, ...]:
@@ -95,7 +102,29 @@ def _matching(session: Session, wanted: Wanted) -> list[Gear]:
         probed = select(Probe.gear_id).where(col(Probe.gear_id).is_not(None)).distinct()
         inside = col(Gear.id).in_(probed)
         statement = statement.where(inside if wanted.measured == "yes" else ~inside)
-    return list(session.exec(statement).all())
+    found = session.exec(statement).all()
+    return [item for item in found if _specified(item, wanted)] if wanted.spec else list(found)
+
+
+def _specified(item: Gear, wanted: Wanted) -> bool:
+    value = item.structure if wanted.spec == "structure" else item.specs.get(wanted.spec)
+    if value is None or value == "":
+        return False
+    if isinstance(value, bool):
+        return wanted.spec_from.strip().casefold() in ("", "yes" if value else "no")
+    if isinstance(value, int | float):
+        return _end(wanted.spec_from, -inf) <= value <= _end(wanted.spec_to, inf)
+    return wanted.spec_from.strip().casefold() in str(value).casefold()
+
+
+def _end(text: str, otherwise: float) -> float:
+    """An end of a range as people write it; Invalid where it is no number."""
+    if not text.strip():
+        return otherwise
+    try:
+        return float(text.strip().replace(",", "."))
+    except ValueError as error:
+        raise Invalid(f"“{text.strip()}” is no number", "no_number") from error
 
 
 def _priced(session: Session, items: list[Gear]) -> dict[int, list[Price]]:

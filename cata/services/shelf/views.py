@@ -65,6 +65,20 @@ class GearView(BaseModel):
     flights: list[FlightRef] = []
 
 
+class KnownIn(BaseModel):
+    """What one flight knows of an item: as it was set, what was recorded, and the sentences about it."""
+
+    flight_id: int
+    flight: str
+    letter: str
+    colour: int
+    setting: str
+    takes: int
+    cells: int
+    to_redo: int
+    said: list[Said] = []
+
+
 Fate = Literal["new", "changed", "same"]
 
 

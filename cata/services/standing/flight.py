@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import func
+from sqlalchemy import func, or_
 from sqlalchemy.orm import defer
 from sqlmodel import Session, col, select
 
@@ -31,6 +31,7 @@ from cata.services.standing.steps import Standing, next_thing, steps_of
 from cata.services.takes import analysis
 from cata.services.takes.proposing import Proposal, proposals
 from cata.services.takes.rows import failures_of
+from cata.services.words import MOST_WORDS
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Analysed, Asked, Contender, Flight, Take, Test
 
@@ -166,16 +167,25 @@ def _making(asked: Sequence[Asked]) -> MakingView | None:
     return MakingView(left=len(takes), total=max(row.total for row in takes)) if takes else None
 
 
-def count_flights(ws: Workspace) -> int:
-    """How many flights there are."""
+def _holding(statement: Any, query: str) -> Any:
+    """Flights with all these words in their name or question."""
+    places = (col(Flight.name), col(Flight.question))
+    for word in query.split()[:MOST_WORDS]:
+        statement = statement.where(or_(*(place.ilike(f"%{word}%") for place in places)))
+    return statement
+
+
+def count_flights(ws: Workspace, query: str = "") -> int:
+    """How many flights there are with these words."""
     with ws.reading() as session:
-        return session.exec(select(func.count(col(Flight.id)))).one()
+        return int(session.exec(_holding(select(func.count(col(Flight.id))), query)).one())
 
 
-def list_flights(ws: Workspace, *, limit: int = 200, offset: int = 0) -> list[FlightSummary]:
+def list_flights(ws: Workspace, query: str = "", *, limit: int = 200, offset: int = 0) -> list[FlightSummary]:
     """Flights, newest first, each with where it stands; a handful of queries however many there are."""
     with ws.reading() as session:
-        flights = session.exec(select(Flight).order_by(col(Flight.id).desc()).limit(limit).offset(offset)).all()
+        newest = _holding(select(Flight), query).order_by(col(Flight.id).desc())
+        flights = session.exec(newest.limit(limit).offset(offset)).all()
         idents = [flight.id for flight in flights]
         rows: dict[int, int] = defaultdict(int)
         columns: dict[int, int] = defaultdict(int)

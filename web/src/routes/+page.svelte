@@ -2,6 +2,7 @@
 	/** Home: what is next? */
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
 	import Empty from '$lib/parts/Empty.svelte';
 	import Example from '$lib/parts/Example.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
@@ -10,6 +11,23 @@
 	const flights = createQuery(() => ({ queryKey: ['flights'], queryFn: () => got(api.GET('/api/flights')) }));
 	const briefs = createQuery(() => ({ queryKey: ['briefs'], queryFn: () => got(api.GET('/api/briefs')) }));
 	const brief = $derived(briefs.data?.[0]);
+	/** So many are shown at once; the page of all flights has a search. */
+	const SHOWN = 8;
+	const due = $derived((flights.data ?? []).filter((one) => one.next_code !== 'listen'));
+	const ended = $derived(
+		(flights.data ?? []).find((one) => one.steps.some((s) => s.key === 'verdict' && s.state === 'done'))
+	);
+	const order = $derived([...due, ...(flights.data ?? []).filter((one) => !due.includes(one))]);
+	const verdict = createQuery(() => ({
+		queryKey: ['verdict', ended?.id],
+		enabled: !!ended,
+		queryFn: () => got(api.GET('/api/flights/{flight_id}/verdict', { params: { path: { flight_id: ended!.id } } }))
+	}));
+	const choice = createQuery(() => ({
+		queryKey: ['choice', ended?.id, 'kept'],
+		enabled: !!ended,
+		queryFn: () => got(api.GET('/api/flights/{flight_id}/choice', { params: { path: { flight_id: ended!.id } } }))
+	}));
 </script>
 
 <svelte:head><title>Cata</title></svelte:head>
@@ -39,8 +57,8 @@
 		<Example offer />
 	</Empty>
 {:else}
-	<ul class="border rule rounded-box divide-y divide-base-300">
-		{#each flights.data as flight (flight.id)}
+	<ul class="border rule rounded-box divide-y divide-base-300" {@attach arrows}>
+		{#each order.slice(0, SHOWN) as flight (flight.id)}
 			<li class="p-4 flex flex-wrap gap-x-8 gap-y-2 items-center">
 				<div class="min-w-64 grow basis-72">
 					<a class="font-semibold text-lg underline-offset-2 hover:underline" href="/flights/{flight.id}/plan"
@@ -56,5 +74,35 @@
 			</li>
 		{/each}
 	</ul>
+	{#if order.length > SHOWN}
+		<p class="mt-2 text-sm">
+			<a class="underline underline-offset-2" href="/flights">All {order.length} flights, with a search</a>
+		</p>
+	{/if}
+	{#if ended && (verdict.data?.sentences.length || choice.data?.ranked.length)}
+		<div class="grid gap-6 md:grid-cols-2 mt-6">
+			{#if verdict.data?.sentences.length}
+				<section aria-labelledby="last-verdict">
+					<h2 id="last-verdict" class="mb-1">Last verdict</h2>
+					<p class="text-sm quiet mb-1">
+						<a class="underline underline-offset-2" href="/flights/{ended.id}/verdict">{ended.name}</a>
+					</p>
+					<ul class="space-y-1">
+						{#each verdict.data.sentences.slice(0, 3) as one, i (i)}<li>{one.said.words}</li>{/each}
+					</ul>
+				</section>
+			{/if}
+			{#if choice.data?.ranked.length}
+				<section aria-labelledby="last-choice">
+					<h2 id="last-choice" class="mb-1">What it says to buy</h2>
+					<p class="text-sm quiet mb-1">
+						<a class="underline underline-offset-2" href="/choose?flight={ended.id}">Choose</a>
+					</p>
+					<p class="text-lg">{choice.data.sentence}</p>
+					<p class="quiet">{choice.data.certainty}</p>
+				</section>
+			{/if}
+		</div>
+	{/if}
 	<div class="mt-4"><Example /></div>
 {/if}

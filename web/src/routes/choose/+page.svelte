@@ -1,13 +1,14 @@
 <script lang="ts">
 	/** Choose: what should I buy? The ranking with its reasons; what a weight does is seen while it moves. */
-	import { page } from '$app/state';
 	import { createQuery } from '@tanstack/svelte-query';
 	import { flip } from 'svelte/animate';
-	import { api, got, type Choice, type Need } from '$lib/api/client';
+	import { api, got, queries, type Choice, type Need } from '$lib/api/client';
 	import { BriefDraft } from '$lib/brief-draft.svelte';
+	import { useAsked } from '$lib/asked.svelte';
 	import { fromMinor, toMinor } from '$lib/money';
 	import { notices } from '$lib/notices.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
+	import SoundTests from './SoundTests.svelte';
 	import Kept from '$lib/parts/Kept.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import Token from '$lib/parts/Token.svelte';
@@ -15,8 +16,12 @@
 
 	const flights = createQuery(() => ({ queryKey: ['flights'], queryFn: () => got(api.GET('/api/flights')) }));
 	const briefs = createQuery(() => ({ queryKey: ['briefs'], queryFn: () => got(api.GET('/api/briefs')) }));
-	let picked = $state<number | null>(null);
-	const wanted = $derived(picked ?? Number(page.url.searchParams.get('flight') ?? 0));
+	const asked = useAsked({ flight: '', q: '' });
+	const wanted = $derived(Number(asked.flight) || 0);
+	const sought = $derived(asked.q.trim().toLocaleLowerCase().split(/\s+/));
+	const offered = $derived(
+		(flights.data ?? []).filter((one) => sought.every((word) => one.name.toLocaleLowerCase().includes(word)))
+	);
 	const flightId = $derived(
 		flights.data?.find((one) => one.id === wanted)?.id ??
 			flights.data?.find((one) => one.takes > 0 && !one.faults)?.id ??
@@ -49,6 +54,28 @@
 	const attempt = (change: Partial<Need>) => brief && draft.attempt(brief, change);
 	const keep = (change: Partial<Need>) => brief && draft.keep(brief, change);
 
+	const MANY = 8;
+
+	async function chooseBrief(brief_id: number) {
+		try {
+			await got(
+				api.PATCH('/api/flights/{flight_id}', { params: { path: { flight_id: flightId! } }, body: { brief_id } })
+			);
+		} catch (error) {
+			notices.fail(error);
+		}
+		await queries.invalidateQueries();
+	}
+
+	async function stand(test_id: number, sound: string) {
+		try {
+			await got(api.PATCH('/api/tests/{test_id}', { params: { path: { test_id } }, body: { sound } }));
+		} catch (error) {
+			notices.fail(error);
+		}
+		await queries.invalidateQueries();
+	}
+
 	async function begin() {
 		try {
 			await got(api.POST('/api/briefs', { body: { name: 'What I need' } }));
@@ -80,18 +107,43 @@
 			<select
 				class="select w-80 max-w-full"
 				value={flightId}
-				onchange={(event) => (picked = Number(event.currentTarget.value))}>
-				{#each flights.data as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+				onchange={(event) => (asked.flight = event.currentTarget.value)}>
+				{#if !offered.some((one) => one.id === flightId)}<option value={flightId}>{flight.data?.name ?? ''}</option
+					>{/if}
+				{#each offered as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
 			</select>
 		</label>
+		{#if flights.data.length > MANY}
+			<label class="flex flex-col text-sm"
+				>Search flights
+				<input
+					class="input w-40"
+					type="search"
+					bind:value={asked.q}
+					onchange={() => offered[0] && (asked.flight = String(offered[0].id))} />
+			</label>
+		{/if}
+		{#if briefs.data.length > 1 && brief && flight.data}
+			<label class="flex flex-col text-sm"
+				>For the brief
+				<select
+					class="select w-52"
+					value={brief.id}
+					onchange={(event) => chooseBrief(Number(event.currentTarget.value))}>
+					{#each briefs.data as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+				</select>
+			</label>
+		{/if}
 	</div>
 	<div class="grid gap-8 lg:grid-cols-[1fr_19rem]">
 		<section aria-label="Ranking">
 			{#if !choice.data}
 				<Loading error={choice.error} retry={() => choice.refetch()} />
 			{:else}
+				<p class="only-print text-sm">{choice.data.flight_name}{brief ? `, for “${brief.name}”` : ''}</p>
 				<p class="text-xl font-semibold" role="status">{choice.data.sentence}</p>
 				<p class="mb-4 quiet">{choice.data.certainty} {choice.data.decide}</p>
+				<SoundTests sounds={choice.data.sounds ?? []} tests={flight.data?.tests ?? []} onstand={stand} />
 				<ol class="space-y-3">
 					{#each choice.data.ranked as one (one.contender_id)}
 						<li

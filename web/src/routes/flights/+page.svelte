@@ -2,20 +2,25 @@
 	/** All flights, and the start of a new one. */
 	import { goto } from '$app/navigation';
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, got } from '$lib/api/client';
+	import { api, got, type FlightSummary } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
+	import { useAsked } from '$lib/asked.svelte';
 	import { notices } from '$lib/notices.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import StepsLine from '$lib/parts/StepsLine.svelte';
 
 	const PAGE = 50;
-	let offset = $state(0);
+	const wanted = useAsked({ q: '', offset: '0' });
+	const offset = $derived(Number(wanted.offset) || 0);
+	type Page = { list: FlightSummary[]; total: number };
 	const flights = createQuery(() => ({
-		queryKey: ['flights', 'page', offset],
-		queryFn: async () => {
-			const answer = api.GET('/api/flights', { params: { query: { limit: PAGE, offset } } });
+		queryKey: ['flights', 'page', wanted.q, offset],
+		queryFn: async (): Promise<Page> => {
+			const answer = api.GET('/api/flights', { params: { query: { q: wanted.q, limit: PAGE, offset } } });
 			const list = await got(answer);
 			return { list, total: Number((await answer).response.headers.get('x-total-count') ?? list.length) };
-		}
+		},
+		placeholderData: (before: Page | undefined) => before
 	}));
 	let name = $state('');
 	let busy = $state(false);
@@ -61,9 +66,16 @@
 			placeholder="Which drive for the melody voice?" />
 	</label>
 	<button class="btn btn-primary" disabled={busy}>Start</button>
+	<span class="grow"></span>
+	<label class="flex flex-col text-sm"
+		>Search
+		<input class="input input-sm w-56" type="search" bind:value={wanted.q} oninput={() => (wanted.offset = '0')} />
+	</label>
 </form>
 {#if !flights.data}
 	<Loading error={flights.error} retry={() => flights.refetch()} />
+{:else if !flights.data.list.length && wanted.q}
+	<p class="quiet" role="status">No flight holds these words.</p>
 {:else if !flights.data.list.length}
 	<p class="quiet max-w-2xl">
 		No flights yet. Name one by the question it shall answer, then drop recordings named like “contender - test.wav”:
@@ -73,13 +85,17 @@
 	{#if flights.data.total > PAGE}
 		<p class="flex gap-3 items-center mb-2" role="status">
 			<span class="figures">{offset + 1}–{Math.min(offset + PAGE, flights.data.total)} of {flights.data.total}</span>
-			<button class="btn btn-xs" disabled={offset === 0} onclick={() => (offset = Math.max(0, offset - PAGE))}
-				>Newer</button>
-			<button class="btn btn-xs" disabled={offset + PAGE >= flights.data.total} onclick={() => (offset += PAGE)}
-				>Older</button>
+			<button
+				class="btn btn-xs"
+				disabled={offset === 0}
+				onclick={() => (wanted.offset = String(Math.max(0, offset - PAGE)))}>Newer</button>
+			<button
+				class="btn btn-xs"
+				disabled={offset + PAGE >= flights.data.total}
+				onclick={() => (wanted.offset = String(offset + PAGE))}>Older</button>
 		</p>
 	{/if}
-	<ul class="border rule rounded-box divide-y divide-base-300">
+	<ul class="border rule rounded-box divide-y divide-base-300" {@attach arrows}>
 		{#each flights.data.list as flight (flight.id)}
 			<li class="p-3 flex flex-wrap gap-x-6 gap-y-1 items-center">
 				<div class="grow basis-72 min-w-0">

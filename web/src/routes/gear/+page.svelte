@@ -1,9 +1,8 @@
 <script lang="ts">
 	/** The shelf: what is there, at what price? */
-	import { goto, replaceState } from '$app/navigation';
-	import { page } from '$app/state';
+	import { goto } from '$app/navigation';
 	import { createQuery } from '@tanstack/svelte-query';
-	import { untrack } from 'svelte';
+	import { useAsked } from '$lib/asked.svelte';
 	import { api, got, type Gear, type GearKind } from '$lib/api/client';
 	import type { paths } from '$lib/api/schema';
 	import { notices } from '$lib/notices.svelte';
@@ -15,20 +14,26 @@
 
 	const meta = useMeta();
 	type Query = NonNullable<paths['/api/gear']['get']['parameters']['query']>;
-	/** What is sought stands in the address, so that Back brings it back. */
-	const START = { q: '', kind: '', price_kind: '', currency: '', at_most: '', measured: '', sort: 'kind', offset: '0' };
-	const asked = new URLSearchParams(location.search);
-	const wanted = $state(
-		Object.fromEntries(Object.entries(START).map(([key, usual]) => [key, asked.get(key) ?? usual]))
-	);
-	const filtered = $derived(Object.entries(START).some(([key, usual]) => key !== 'sort' && wanted[key] !== usual));
-	$effect(() => {
-		const said = Object.entries(START).filter(([key, usual]) => wanted[key] !== usual);
-		const address = new URLSearchParams(said.map(([key]) => [key, wanted[key] ?? ''])).toString();
-		// Not in the first moments, when the router is not there yet.
-		if (address !== untrack(() => page.url.searchParams.toString()))
-			setTimeout(() => replaceState(address ? `?${address}` : page.url.pathname, page.state));
-	});
+	const START = {
+		q: '',
+		kind: '',
+		price_kind: '',
+		currency: '',
+		at_most: '',
+		measured: '',
+		spec: '',
+		spec_from: '',
+		spec_to: '',
+		sort: 'kind',
+		offset: '0'
+	};
+	type Key = keyof typeof START;
+	const wanted = useAsked<Key>(START);
+	const filtered = $derived((Object.keys(START) as Key[]).some((key) => key !== 'sort' && wanted[key] !== START[key]));
+	const fields = $derived((meta.data?.specs ?? []).filter((one) => !wanted.kind || one.kinds.includes(wanted.kind)));
+	const field = $derived(fields.find((one) => one.key === wanted.spec));
+	const numbers = $derived(field?.type === 'number' || field?.type === 'whole');
+	const ends = $derived<('spec_from' | 'spec_to')[]>(numbers ? ['spec_from', 'spec_to'] : ['spec_from']);
 	const first = () => (wanted.offset = '0');
 	function clear() {
 		Object.assign(wanted, START);
@@ -120,6 +125,35 @@
 			<option value="no">not yet</option>
 		</select>
 	</label>
+	<label class="flex flex-col text-sm"
+		>Specification
+		<select
+			class="select select-sm w-36"
+			bind:value={wanted.spec}
+			onchange={() => {
+				wanted.spec_from = wanted.spec_to = '';
+				first();
+			}}>
+			<option value="">any</option>
+			<option value="structure">structure</option>
+			{#each fields as one (one.key)}<option value={one.key}>{one.name}</option>{/each}
+		</select>
+	</label>
+	{#if wanted.spec}
+		{#each ends as end (end)}
+			<label class="flex flex-col text-sm"
+				>{!numbers ? (field?.type === 'flag' ? 'yes or no' : 'holds') : end === 'spec_from' ? 'from' : 'to'}
+				{field?.unit ?? ''}
+				<input
+					class="input input-sm w-24 {numbers ? 'figures' : ''}"
+					value={wanted[end]}
+					onchange={(event) => {
+						wanted[end] = event.currentTarget.value.trim();
+						first();
+					}} />
+			</label>
+		{/each}
+	{/if}
 	{#if filtered}<button class="btn btn-sm btn-ghost" onclick={clear}>Show all</button>{/if}
 	<span class="grow"></span>
 	<form class="flex flex-wrap gap-2 items-end" onsubmit={add}>

@@ -17,6 +17,7 @@ type ContenderPatch = {
 	is_bypass?: boolean;
 	price_minor?: number | null;
 	gear_id?: number | null;
+	item?: string;
 	settings?: Record<string, string>;
 };
 

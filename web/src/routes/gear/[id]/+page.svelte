@@ -5,6 +5,8 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries, type Gear } from '$lib/api/client';
 	import { notices } from '$lib/notices.svelte';
+	import { arrows } from '$lib/arrows';
+	import Token from '$lib/parts/Token.svelte';
 	import Fingerprint from '$lib/parts/Fingerprint.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import NameField from '$lib/parts/NameField.svelte';
@@ -22,13 +24,17 @@
 		queryKey: ['evidence', id],
 		queryFn: () => got(api.GET('/api/gear/{gear_id}/evidence', { params: { path: { gear_id: id } } }))
 	}));
+	const known = createQuery(() => ({
+		queryKey: ['gear', id, 'known'],
+		queryFn: () => got(api.GET('/api/gear/{gear_id}/known', { params: { path: { gear_id: id } } }))
+	}));
 	const powers = $derived((evidence.data?.knobs ?? []).filter((knob) => knob.sentence));
 
 	async function keep(call: Promise<Gear>) {
 		try {
 			const kept = await call;
 			// An answer that was asked for before this change must not come after it.
-			await queries.cancelQueries({ queryKey: ['gear', id] });
+			await queries.cancelQueries({ queryKey: ['gear', id], exact: true });
 			queries.setQueryData(['gear', id], kept);
 			void queries.invalidateQueries({ queryKey: ['gear', id] });
 			return true;
@@ -90,10 +96,21 @@
 		<Knobs {gear} {keep} {change} />
 		<Prices {gear} {keep} />
 		<Specs {gear} {change} />
-		<section aria-labelledby="in-flights">
+		<section aria-labelledby="in-flights" {@attach arrows}>
 			<h2 id="in-flights" class="mb-2">In flights</h2>
-			{#each gear.flights ?? [] as flight (flight.id)}
-				<p><a class="underline" href="/flights/{flight.id}/readings">{flight.name}</a></p>
+			{#each known.data ?? [] as one (`${one.flight_id} ${one.letter}`)}
+				<div class="mb-3">
+					<p class="flex gap-2 items-center">
+						<Token letter={one.letter} colour={one.colour} size="s" />
+						<a class="underline" href="/flights/{one.flight_id}/readings">{one.flight}</a>
+						<span class="quiet text-sm"
+							>{one.takes} of {one.cells} takes{one.to_redo ? `, ${one.to_redo} to redo` : ''}</span>
+					</p>
+					{#if one.setting}<p class="text-sm quiet">{one.setting}</p>{/if}
+					<ul class="text-sm">
+						{#each one.said ?? [] as said, n (n)}<li>{said.words}</li>{/each}
+					</ul>
+				</div>
 			{:else}<p class="quiet">It has not been compared yet.</p>{/each}
 		</section>
 	</div>

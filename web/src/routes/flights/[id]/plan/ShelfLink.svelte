@@ -1,24 +1,14 @@
 <script lang="ts">
 	/** Which item of the shelf a contender is: linked, linked to another, or not at all. */
-	import { api, got, type Contender } from '$lib/api/client';
-	import { notices } from '$lib/notices.svelte';
+	import type { Contender } from '$lib/api/client';
 	import type { FlightState } from '../flight.svelte';
 
 	let { flight, contender: one }: { flight: FlightState; contender: Contender } = $props();
-	const plain = (name: string) => name.trim().toLocaleLowerCase();
 
 	async function link(input: HTMLInputElement) {
-		if (!input.value.trim()) return;
-		// Asked anew: the shelf may have grown in another tab.
-		const shelf = await got(api.GET('/api/gear-names')).catch(notices.fail);
-		if (!shelf) return;
-		const meant = shelf.filter((item) => plain(item.name) === plain(input.value));
-		const [item] = meant;
-		if (!item || meant.length > 1) {
-			const why = item ? 'More than one item is called that' : 'No item is called that';
-			return notices.say(`${why}: choose one from the list, or put it on the shelf first.`, 'error');
-		}
-		await flight.changeContender(one.id, { gear_id: item.id });
+		const item = input.value.trim();
+		// The server knows what the name means; what it does not know is said, and the field shows that it was not read.
+		if (item && !(await flight.changeContender(one.id, { item }))) input.value = '';
 	}
 </script>
 
@@ -29,6 +19,10 @@
 		aria-label="Unlink {one.name} from the shelf"
 		onclick={() => flight.changeContender(one.id, { gear_id: null })}>unlink</button>
 {:else if !one.is_bypass}
+	{#if one.offer_id}
+		<button class="btn btn-xs font-normal" onclick={() => flight.changeContender(one.id, { gear_id: one.offer_id })}
+			>is it {one.offer}?</button>
+	{/if}
 	<input
 		class="cell-input text-sm w-44 quiet"
 		list="shelf"
