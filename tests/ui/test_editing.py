@@ -171,7 +171,7 @@ def test_what_is_typed_while_a_change_is_on_its_way_stays(page: Page) -> None:
     with page.expect_response("**/api/briefs"), page.expect_response("**/api/briefs/*"):
         budget.press("Enter")
         budget.fill("600")
-    expect(budget).to_have_value("600.00")
+    expect(budget).to_have_value("600")
     with page.expect_response("**/api/briefs/*"):
         budget.press("Enter")
     expect(page.get_by_text("600.00 EUR to spend")).to_be_visible()
@@ -276,3 +276,27 @@ def test_what_was_typed_stays_where_the_disk_is_full(browser: Browser, fresh: Se
     fields[0].press("Enter")
     expect(page.get_by_text("The disk is full")).to_have_count(0)
     assert httpx.get(f"{fresh.url}/api/gear/1").json()["name"] == "Aldermoor!"
+
+
+def test_a_field_that_changes_elsewhere_while_it_is_typed_in_shows_both(page: Page, browser: Browser) -> None:
+    start_flight(page)
+    flight = page.url.split("/")[-2]
+    other = new_page(browser, page.url.split("/flights")[0])
+    field = page.get_by_label("Name of the flight")
+    for theirs, mine, key, kept in (
+        ("Theirs", "Mine", "Escape", "Theirs"),
+        ("Again", "Still mine", "Enter", "Still mine"),
+    ):
+        field.click()
+        field.fill(mine)
+        assert other.request.patch(f"/api/flights/{flight}", data={"name": theirs}).ok
+        expect(page.get_by_text(f"Meanwhile it became “{theirs}”.")).to_be_visible()
+        expect(field).to_have_value(mine)
+        field.press(key)
+        expect(field).to_have_value(kept)
+        expect(page.get_by_text("Meanwhile it became")).to_have_count(0)
+        if key == "Enter":
+            expect(page.get_by_text(f"Yours is kept. Meanwhile it had become “{theirs}”.")).to_be_visible()
+        page.get_by_role("heading").first.click()
+        assert other.request.get(f"/api/flights/{flight}").json()["name"] == kept
+    other.context.close()

@@ -20,7 +20,8 @@ def range_in_words(target: Target) -> Said:
     if target.against:
         return Said("difference", _difference(reading, low, high))
     if target.reading == DRIVE:
-        share = name_between((low or 0.0) / 100, 1.0 if high is None else high / 100)
+        # A range ends before the word that begins there.
+        share = name_between((low or 0.0) / 100, 1.0 if high is None else max(0.0, high / 100 - 1e-9))
         return Said("drive", f"{share} ({_ends(low, high)} %)")
     return Said("values", f"{_ends(low, high)} {reading.unit}".strip())
 

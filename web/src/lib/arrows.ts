@@ -10,7 +10,8 @@ const ACROSS = 3;
 /** Elements whose tab stop was taken by a group, as against those that never had one. */
 const taken = new WeakSet<Element>();
 
-const seen = (element: Element) => element.getClientRects().length > 0 && !element.closest('[inert]');
+/** What a closed fold holds has a place, but cannot be seen. */
+const seen = (element: Element) => element.checkVisibility() && !element.closest('[inert]');
 
 /** Controls that can be reached, in the order in which they stand; those of a group too, whether or not it has stopped there. */
 export function controlsIn(node: Element): HTMLElement[] {

@@ -19,6 +19,7 @@
 	import { metaQuery } from '$lib/meta';
 	import { notices } from '$lib/notices.svelte';
 	import Find from '$lib/parts/Find.svelte';
+	import Meanwhile from '$lib/parts/Meanwhile.svelte';
 	import KeysDialog from '$lib/parts/KeysDialog.svelte';
 	import Tray from '$lib/parts/Tray.svelte';
 
@@ -199,4 +200,5 @@
 	</div>
 	<KeysDialog bind:open={helpOpen} />
 	<Find bind:open={findOpen} />
+	<Meanwhile />
 </QueryClientProvider>

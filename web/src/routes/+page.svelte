@@ -14,9 +14,10 @@
 	/** So many are shown at once; the page of all flights has a search. */
 	const SHOWN = 8;
 	const due = $derived((flights.data ?? []).filter((one) => one.next_code !== 'listen'));
-	const ended = $derived(
-		(flights.data ?? []).find((one) => one.steps.some((s) => s.key === 'verdict' && s.state === 'done'))
+	const told = $derived(
+		(flights.data ?? []).filter((one) => one.steps.some((step) => step.key === 'verdict' && step.state === 'done'))
 	);
+	const ended = $derived(told.find((one) => one.next_code === 'listen') ?? told[0]);
 	const order = $derived([...due, ...(flights.data ?? []).filter((one) => !due.includes(one))]);
 	const verdict = createQuery(() => ({
 		queryKey: ['verdict', ended?.id],

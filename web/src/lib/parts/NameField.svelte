@@ -6,12 +6,11 @@
 		onchange,
 		strong = false
 	}: { value: string; label: string; onchange: (value: string) => void; strong?: boolean } = $props();
-	let text = $derived(value);
 
-	function commit() {
-		const clean = text.trim();
+	function commit(field: HTMLInputElement) {
+		const clean = field.value.trim();
 		if (clean && clean !== value) onchange(clean);
-		else text = value;
+		else field.value = value;
 	}
 </script>
 
@@ -20,13 +19,13 @@
 	class:font-semibold={strong}
 	aria-label={label}
 	maxlength="120"
-	bind:value={text}
-	onblur={commit}
+	{value}
+	onblur={(event) => commit(event.currentTarget)}
 	onkeydown={(event) => {
 		const input = event.currentTarget as HTMLInputElement;
 		if (event.key === 'Enter') input.blur();
 		if (event.key === 'Escape') {
-			text = value;
+			input.value = value;
 			queueMicrotask(() => input.blur());
 		}
 	}} />

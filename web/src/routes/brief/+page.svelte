@@ -76,7 +76,7 @@
 		<button class="btn btn-primary" onclick={begin}>Write a brief</button>
 	</Empty>
 {:else}
-	<div class="flex items-center gap-2 mb-4 flex-wrap no-print">
+	<div class="flex items-center gap-2 mb-4 flex-wrap no-print" {@attach arrows}>
 		<h1 class="grow -ml-1.5 basis-60">
 			<NameField value={brief.name} label="Name of the brief" strong onchange={(name) => save({ name })} />
 		</h1>

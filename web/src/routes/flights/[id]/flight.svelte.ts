@@ -55,7 +55,10 @@ export class FlightState {
 
 	async #keep(call: Promise<Flight>): Promise<boolean> {
 		try {
-			queries.setQueryData(['flight', this.id], await call);
+			const kept = await call;
+			// An answer that was asked for before this change must not come after it.
+			await queries.cancelQueries({ queryKey: ['flight', this.id], exact: true });
+			queries.setQueryData(['flight', this.id], kept);
 			return true;
 		} catch (error) {
 			notices.fail(error);

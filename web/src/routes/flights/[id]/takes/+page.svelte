@@ -101,16 +101,10 @@
 		if (event.key === 'Escape') held = null;
 	}} />
 
-{#if data.takes.length}
-	<div class="flex justify-end -mt-1 mb-2">
-		<p class="only-print grow text-lg font-semibold">{data.name}: takes</p>
-		<TakeOut name="flight" csv="/api/out/flights/{flight.id}/takes.csv" json="/api/flights/{flight.id}" />
-	</div>
-{/if}
-
+<p class="only-print text-lg font-semibold">{data.name}: takes</p>
 <DropArea
 	label="Drop recordings"
-	class={data.takes.length ? 'px-4 py-2 mb-3 no-print' : 'p-5 mb-4 text-center'}
+	class={data.takes.length ? 'px-4 py-2 mb-3 no-print flex flex-wrap gap-2 items-center' : 'p-5 mb-4 text-center'}
 	takes={(dragged) => !dragged.types.includes(INTERNAL)}
 	ontaken={drop}>
 	{#if wanted}
@@ -125,9 +119,13 @@
 			<p class="quiet text-sm mb-2">
 				WAV, FLAC, OGG, MP3 or AIFF; named like “contender - test.wav”, the table builds itself
 			</p>
-		{:else}<span class="mr-2">Drop recordings here, or</span>{/if}
+		{:else}<span>Drop recordings here, or</span>{/if}
 		<FileButton text="Choose files" name="Choose recordings" many onfiles={choose} />
 		<FileButton text="Choose a folder" folder onfiles={choose} />
+		{#if data.takes.length}
+			<span class="grow"></span>
+			<TakeOut name="flight" csv="/api/out/flights/{flight.id}/takes.csv" json="/api/flights/{flight.id}" />
+		{/if}
 	{/if}
 </DropArea>
 

@@ -68,14 +68,14 @@
 			>{preview.take === take.id ? 'stop' : 'hear'}</button>
 		{#if placed}
 			<button
-				class="btn btn-ghost btn-xs px-1"
+				class="btn btn-ghost btn-xs px-1 font-normal at-hand"
 				title="It leaves the table and stays in the flight"
 				onclick={() => flight.place(take.id, null, null)}>set aside</button>
 		{:else if take.aside}
 			<button class="btn btn-ghost btn-xs px-1" onclick={() => flight.bringBack(take.id)}>bring back</button>
 		{/if}
 		<button
-			class="btn btn-ghost btn-xs px-1"
+			class="btn btn-ghost btn-xs px-1 font-normal at-hand"
 			title="It leaves the flight"
 			onclick={() => flight.removeTake(take.id)}
 			aria-label="Delete {take.filename}">delete</button>
