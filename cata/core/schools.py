@@ -39,8 +39,6 @@ QUESTIONS: tuple[Question, ...] = (
                "Output, which is part of the gear, is not heard."),
         School("by_ear", "equal to the ear", "What is filled and sustained is set as loud as it is heard.",
                "A model of hearing at one listening level; it takes a while to compute."),
-        School("unity", "unity with bypass", "Compares transparency: on and off are equally loud for each contender.",
-               "Contenders may differ from each other in level."),
         School("as_set", "as set", "Output is part of the gear: a boost is judged as a boost.",
                "The loudest tends to win."),
     )),
@@ -82,11 +80,6 @@ QUESTIONS: tuple[Question, ...] = (
         School("dry", "bone dry", "Nothing covers the gear.", "Sounds unkind to everything."),
         School("room", "a little room so that it breathes", "Closer to how it will be heard.",
                "Tails hide sustain and noise; all takes must have the same."),
-    )),
-    Question("evidence", "Evidence", (
-        School("ears", "ears first, blind", "Price and legend cannot sway the ear.", "Takes longer."),
-        School("readings", "readings first", "You know where to listen.", "You hear what you have read."),
-        School("feel", "feel first", "The player must want to play it.", "Cannot be measured or sent to anybody."),
     )),
     Question("guitar_knobs", "Guitar knobs", (
         School("full", "full", "The same signal for every contender.", "Hides how it cleans up."),

@@ -204,7 +204,7 @@ def reamped(page: Page, url: str, tmp_path: Path) -> None:
     page.goto("/flights/1/takes")
     page.get_by_label("Contender to re-amp").select_option("Dunmarsh Wool")
     with page.expect_download() as download:
-        page.get_by_role("link", name="Download").click()
+        page.get_by_role("button", name="Download").click()
     download.value.save_as(tmp_path / "sent.wav")
     sent, _ = soundfile.read(tmp_path / "sent.wav", dtype="float32")
     wanted = [step for step in open_steps(url) if step["contender"] == "Dunmarsh Wool"]

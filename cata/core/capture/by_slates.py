@@ -16,6 +16,8 @@ MIN_TAKE_S = 0.5
 NOTHING_FOLLOWS = Said("nothing_follows", "nothing follows this slate")
 SLATED_AGAIN = Said("slated_again", "slated again: the last one counts")
 SHORTER = Said("shorter_than_planned", "shorter than planned")
+END_NOT_KNOWN = Said("end_not_known", "end not known: no closing slate and no planned length, so look where it stops")
+UNSURE = 0.5
 
 
 def cut_by_slates(
@@ -46,5 +48,8 @@ def cut_by_slates(
         elif planned is not None and not closed and limit - found.end_s < planned - MIN_TAKE_S:
             flag = SHORTER
         confidence = found.confidence if flag in (None, SLATED_AGAIN) else 0.3
+        if flag is None and planned is None and not closed:
+            # Talk may follow inside it.
+            flag, confidence = END_NOT_KNOWN, min(confidence, UNSURE)
         pieces[found.mark.take] = Piece(found.mark.take, found.end_s, end, confidence, flag)
     return [pieces[number] for number in sorted(pieces)]

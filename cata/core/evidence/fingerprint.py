@@ -84,7 +84,13 @@ def fingerprint(probes: Sequence[Probe]) -> list[Ray]:
             rays.append(Ray(key, name, None, lacking))
             continue
         place = min(1.0, max(0.0, (value - at_zero) / (at_one - at_zero)))
-        code, word = ("low", low) if place < LOW else ("high", high) if place > HIGH else ("between", "in between")
+        code, word = (
+            ("low", low)
+            if place < LOW
+            else ("high", high)
+            if place > HIGH
+            else ("between", f"between {low} and {high}")
+        )
         told = round(value) or 0  # no minus before a zero
         numbers: dict[str, Number] = {"at_least": told} if bounds.get(key) else {"value": told}
         sign, number = ("≥ ", "{at_least}") if bounds.get(key) else ("", "{value}")

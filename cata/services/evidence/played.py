@@ -17,6 +17,8 @@ TOLD = (
 """Readings of a take that say something of the gear, with the part of those that have parts."""
 PART_NAMES = {"db_per_s": (", fall of a held note", "dB/s")}
 
+ORDINALS = ("", "second", "third", *(f"{n}th" for n in range(4, 41)))
+
 
 def place_by_playing(session: Session, gear_id: int) -> str:
     """Where an item stands among the contenders of a flight by playing alone; empty where it was not compared."""
@@ -39,7 +41,16 @@ def place_by_playing(session: Session, gear_id: int) -> str:
         return ""
     place = order.index(mine.name) + 1
     flight = session.get_one(Flight, mine.flight_id)
-    return f"From playing alone, in “{flight.name}”: {place} of {len(order)} from the cleanest to the most driven."
+    return f"From playing alone, in “{flight.name}”: {_place(place, len(order))}."
+
+
+def _place(place: int, of: int) -> str:
+    """A place among contenders, told from the nearer end."""
+    if place in (1, of):
+        return f"the {'cleanest' if place == 1 else 'most driven'} of {of}"
+    from_end = of + 1 - place
+    nearer, name = (place, "cleanest") if place <= from_end else (from_end, "most driven")
+    return f"the {ORDINALS[nearer - 1]} {name} of {of}"
 
 
 def played_figures(session: Session, gear_id: int) -> list[FigureView]:

@@ -77,6 +77,12 @@ def setting_text(controls: list[Control], settings: dict[str, float]) -> str:
     return ", ".join(parts) or "as it is"
 
 
+def differing_texts(controls: list[Control], settings: list[dict[str, float]]) -> list[str]:
+    """Settings by the knobs in which they differ; in full where they do not."""
+    moved = [c for c in controls if len({one.get(c.key) for one in settings}) > 1]
+    return [setting_text(moved or controls, one) for one in settings]
+
+
 def add_probe(ws: Workspace, gear_id: int | None, filename: str, kept: Kept, data: ProbeIn) -> int:
     """Note a recording of the test file that is safe in the vault; it is due for reading. Its id.
 

@@ -10,7 +10,7 @@ from sqlmodel import col, select
 from cata.core.match.gains import Level, School, listening_gains
 from cata.errors import NotFound
 from cata.services.evidence.items import get_evidence
-from cata.services.evidence.probing import STRINGS
+from cata.services.evidence.probing import STRINGS, controls_of, differing_texts
 from cata.services.listen.tray import SCHOOL_TEXTS
 from cata.services.listen.views import PouredView, PourView, TrayView
 from cata.services.workspace import Workspace, require
@@ -32,10 +32,12 @@ def get_proof(ws: Workspace, gear_id: int, key: str, school: School | None = Non
     if key not in keys:
         raise NotFound("question", key)
     answer = found.questions[keys.index(key)]
-    names = {view.id: view.setting for view in found.probes}
     with ws.reading() as session:
+        controls = controls_of(require(session, Gear, gear_id))
         rows = [(session.get_one(Probe, ident), session.get_one(Probed, ident)) for ident in answer.proof]
-    heard = [(probe, read.result["playing"], names[probe.id or 0]) for probe, read in rows if "playing" in read.result]
+    played = [(probe, read.result["playing"]) for probe, read in rows if "playing" in read.result]
+    names = differing_texts(controls, [probe.settings for probe, _ in played])
+    heard = [(probe, playing, name) for (probe, playing), name in zip(played, names, strict=True)]
     pours = [PourView(key=one.key, name=SHORT[one.key], about=one.title) for one in found.questions]
     return _tray(gear_id, found.name, heard, pours[keys.index(key)], pours, school or "equal")
 

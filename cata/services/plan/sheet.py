@@ -13,6 +13,7 @@ from cata.core.plan.cautions import cautions_for
 from cata.core.plan.chain import in_signal_order, in_words
 from cata.core.plan.schedule import Cell, Step, schedule
 from cata.core.plan.setup import CHANGE_NAMES, CHANGE_S, Change, changes
+from cata.core.schools import QUESTION, chosen
 from cata.errors import Conflict
 from cata.services.flights.showing import LETTERS
 from cata.services.plan.cells import OrderKept, cells_of, repeat_of, state_of
@@ -22,6 +23,8 @@ from cata.services.plan.views import KnobView, OrderView, PlannedState, StepOfSh
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Contender, Flight, Planned, Take, Test
 
+PLAYED_BY = ("start", "drive", "compression", "pickups", "space", "guitar_knobs")
+"""House rules that the player has to follow."""
 DEVICES = ("guitar", "pedal", "amplifier", "speaker", "microphone", "cable", "power supply", "other")
 
 
@@ -83,6 +86,7 @@ def get_order(
         anchor_test_id=anchors[0].test_id if anchors else None,
         anchors=kept.wish.anchors,
         session_limit_min=kept.wish.session_limit_min,
+        house=[f"{QUESTION[key].name}: {chosen(flight.rules, key).name}" for key in PLAYED_BY],
         change_costs={kind: kept.wish.costs.get(kind, seconds) for kind, seconds in CHANGE_S.items()},
         change_names=dict(CHANGE_NAMES),
     )

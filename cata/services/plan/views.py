@@ -163,5 +163,6 @@ class OrderView(BaseModel):
     anchor_test_id: int | None
     anchors: bool
     session_limit_min: float | None
+    house: list[str]
     change_costs: dict[str, int]
     change_names: dict[str, str]

@@ -35,7 +35,7 @@ def steps_of(standing: Standing) -> list[StepView]:
     complete = planned and s.filled == s.cells
     analysed = s.filled > 0 and s.waiting == 0 and not s.auditing
     plan: tuple[StepState, str] = (
-        ("done", f"{s.contenders} x {s.tests}") if planned else ("open", "two contenders, one test")
+        ("done", f"{s.contenders} x {s.tests}") if planned else ("open", "name what is compared")
     )
     if not planned and not s.filled:
         takes: tuple[StepState, str] = ("todo", "drop recordings")

@@ -27,7 +27,7 @@ function alone(svg: SVGSVGElement): string {
 	return new XMLSerializer().serializeToString(copy);
 }
 
-function save(content: Blob, name: string) {
+export function saveFile(content: Blob, name: string) {
 	const link = document.createElement('a');
 	link.href = URL.createObjectURL(content);
 	link.download = name;
@@ -45,7 +45,7 @@ const fileName = (title: string) =>
 export async function takePicture(svg: SVGSVGElement, title: string, kind: 'svg' | 'png') {
 	const text = alone(svg);
 	const drawn = new Blob([text], { type: 'image/svg+xml' });
-	if (kind === 'svg') return save(drawn, `${fileName(title)}.svg`);
+	if (kind === 'svg') return saveFile(drawn, `${fileName(title)}.svg`);
 	const image = new Image();
 	image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
 	await image.decode();
@@ -57,5 +57,5 @@ export async function takePicture(svg: SVGSVGElement, title: string, kind: 'svg'
 	pen.drawImage(image, 0, 0);
 	const png = await new Promise<Blob | null>((done) => canvas.toBlob(done, 'image/png'));
 	if (!png) throw new Error('This browser could not draw the picture.');
-	save(png, `${fileName(title)}.png`);
+	saveFile(png, `${fileName(title)}.png`);
 }

@@ -119,7 +119,10 @@
 	});
 </script>
 
-<svelte:window onkeydown={(event) => keys.press(event)} onclick={releaseButton} />
+<svelte:window
+	onpagehide={() => (document.activeElement as HTMLElement | null)?.blur()}
+	onkeydown={(event) => keys.press(event)}
+	onclick={releaseButton} />
 <svelte:head><title>Cata</title></svelte:head>
 
 <QueryClientProvider client={queries}>

@@ -52,7 +52,9 @@ export const api = createClient<paths>({
 	baseUrl: '/',
 	headers: { [BROWSER_HEADER]: browserName },
 	fetch: (request) => {
-		const call = fetch(request);
+		// A change outlives the page that made it, where its body is small enough for that (64 KiB).
+		const lasting = request.method !== 'GET' && !/\/(import|pieces|place)$/.test(request.url);
+		const call = fetch(request, lasting ? { keepalive: true } : {});
 		if (request.method !== 'GET') {
 			changing.add(call);
 			const done = () => changing.delete(call);

@@ -221,9 +221,18 @@ class Player {
 
 	toggleLoop() {
 		if (!this.takes.length) return;
+		if (this.loop) {
+			this.#lastLoop = { of: this.#poured(), loop: this.loop };
+			return this.setLoop(null);
+		}
 		const around = Math.max(0, this.position - 0.2);
-		this.setLoop(this.loop ? null : { start_s: around, end_s: around + 4 });
+		// Off and on again is the same loop, as long as the same is poured.
+		const before = this.#lastLoop?.of === this.#poured() ? this.#lastLoop.loop : null;
+		this.setLoop(before ?? { start_s: around, end_s: around + 4 });
 	}
+
+	#poured = () => (this.tray ? `${this.tray.of} ${this.tray.owner_id} ${this.tray.poured.key}` : '');
+	#lastLoop: { of: string; loop: Loop } | null = null;
 
 	setLoop(loop: Loop | null) {
 		this.loop = loop && tidyLoop(loop, this.span.length_s);

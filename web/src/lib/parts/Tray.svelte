@@ -49,7 +49,7 @@
 						title={take.name}>
 						{#if Number(digit[take.key]) < 10}<kbd class="hint">{digit[take.key]}</kbd>{/if}
 						<Token letter={take.letter} colour={take.colour} size="s" />
-						<span class="truncate">{take.name}</span>
+						<span class="leading-tight line-clamp-2 text-left">{take.name}</span>
 						<Fingerprint gear={take.gear_id ?? null} />
 						{#if take.problem}<span class="text-error" title={take.problem}>!</span>{/if}
 					</button>

@@ -59,6 +59,7 @@
 					onchange={(event) => {
 						const v = amount(event.currentTarget.value);
 						if (v !== undefined) void save({ [key]: key === 'reserve_minor' ? (v ?? 0) : v });
+						else event.currentTarget.value = fromMinor(need[key], brief.decimals);
 					}} />
 			</label>
 		{/each}

@@ -12,6 +12,12 @@
 	let scale = $state<'0-10' | 'clock' | 'percent' | 'labels'>('0-10');
 	let labels = $state('');
 
+	const TAPERS = ['linear', 'audio', 'reverse audio'] as const;
+	type Taper = (typeof TAPERS)[number];
+	const pots = $derived(gear.controls.filter((control) => control.scale !== 'labels'));
+	const taper = (key: string, taper: Taper) =>
+		change({ controls: gear.controls.map((one) => (one.key === key ? { ...one, taper } : one)) });
+
 	async function addKnob(event: SubmitEvent) {
 		event.preventDefault();
 		const name = knobName.trim();
@@ -59,6 +65,26 @@
 			</div>
 		{:else}<p class="quiet">No knobs noted yet.</p>{/each}
 	</div>
+	{#if pots.length}
+		<details class="mb-3 text-sm">
+			<summary class="cursor-pointer w-fit">Tapers of the pots</summary>
+			<ul class="mt-1 grid gap-1" {@attach arrows}>
+				{#each pots as control (control.key)}
+					<li>
+						<label class="flex gap-2 items-center"
+							><span class="w-32">{control.name}</span>
+							<select
+								class="select select-xs w-36"
+								value={control.taper}
+								onchange={(event) => taper(control.key, event.currentTarget.value as Taper)}>
+								{#each TAPERS as one (one)}<option>{one}</option>{/each}
+							</select>
+						</label>
+					</li>
+				{/each}
+			</ul>
+		</details>
+	{/if}
 	<form class="flex flex-wrap gap-2" onsubmit={addKnob}>
 		<input
 			class="input input-sm w-40"

@@ -80,7 +80,7 @@
 				<span class="figures text-2xl w-6 text-center">{digit}</span>
 				<Token letter={take.letter} colour={take.colour} />
 				<span class="min-w-0">
-					<span class="block truncate">{take.name}</span>
+					<span class="block leading-tight line-clamp-2">{take.name}</span>
 					{#if take.loudness_lufs !== null && take.loudness_phon !== null}
 						<span
 							class="block text-xs quiet figures whitespace-nowrap"

@@ -76,6 +76,7 @@
 						<span class="font-semibold">{row.name}</span>{row.part ? `, ${row.part}` : ''}
 						{#if sortKey === row.key}<span aria-hidden="true">{falling ? '↓' : '↑'}</span>{/if}
 					</button>
+					{#if sortKey === row.key}<span class="block text-xs">{row.about}</span>{/if}
 					<span class="block text-xs quiet">{row.less} ↔ {row.more}{near(row) ? ' · nothing to notice' : ''}</span>
 				</th>
 				<td class="text-right figures quiet whitespace-nowrap">{row.jnd_text}</td>

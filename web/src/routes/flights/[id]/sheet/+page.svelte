@@ -52,6 +52,7 @@
 		<p class="mb-2">
 			{plan.order.steps.length} takes, about {spoken(plan.order.total_s)}; {first.conditions.join(' · ')}
 		</p>
+		<p class="mb-2 text-sm quiet">House rules: {plan.order.house.join(' · ')}</p>
 		{#if first.set_up.length}
 			<p class="mb-2">
 				<strong>{short ? 'Set up anew, as it was:' : 'To begin with:'}</strong>

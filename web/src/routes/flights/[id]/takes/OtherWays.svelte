@@ -4,6 +4,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries, type Flight } from '$lib/api/client';
 	import type { Recording } from '$lib/api/plan';
+	import { saveFile } from '$lib/picture-out';
 	import { address, send } from '$lib/upload';
 	import { useMeta } from '$lib/meta';
 	import { notices } from '$lib/notices.svelte';
@@ -36,6 +37,27 @@
 			notices.fail(error);
 		} finally {
 			sending = null;
+		}
+	}
+
+	let fetching = $state(false);
+
+	/** The file, or the server's sentence on this page. */
+	async function download() {
+		if (!row) return;
+		fetching = true;
+		try {
+			const file = await got(
+				api.GET('/api/flights/{flight_id}/reamp', {
+					params: { path: { flight_id: data.id }, query: { contender_id: row.id } },
+					parseAs: 'blob'
+				})
+			);
+			saveFile(file as unknown as Blob, `reamp-${row.name}.wav`);
+		} catch (error) {
+			notices.fail(error);
+		} finally {
+			fetching = false;
 		}
 	}
 
@@ -110,10 +132,8 @@
 				aria-label="Contender to re-amp">
 				{#each data.contenders as one (one.id)}<option value={String(one.id)}>{one.name}</option>{/each}
 			</select>
-			<a
-				class="btn btn-sm {row ? '' : 'btn-disabled'}"
-				download
-				href="/api/flights/{data.id}/reamp?contender_id={row?.id}">Download</a>
+			<button class="btn btn-sm" disabled={!row || fetching} onclick={download}
+				>{fetching ? 'Making it…' : 'Download'}</button>
 		</div>
 	</section>
 	<section aria-labelledby="bench">

@@ -1,5 +1,6 @@
 <script lang="ts">
 	/** One recording: its setting, how far the reading is, all its numbers, and what was refused. */
+	import About from '$lib/parts/About.svelte';
 	import { api, got, type Probe } from '$lib/api/client';
 	import { notices } from '$lib/notices.svelte';
 
@@ -35,7 +36,7 @@
 				<tbody>
 					{#each probe.figures as one, i (i)}
 						<tr>
-							<th scope="row" class="font-normal" title={one.about}>{one.name}</th>
+							<th scope="row" class="font-normal"><About name={one.name} about={one.about} /></th>
 							<td class="text-right figures whitespace-nowrap font-semibold">{one.text}</td>
 							<td class="text-xs quiet"
 								>{[one.band, one.grade === 'test signal' ? '' : one.grade, one.doubt].filter(Boolean).join(' · ')}</td>

@@ -3,6 +3,7 @@
 	import Play from '@lucide/svelte/icons/play';
 	import type { Answered, Probe } from '$lib/api/client';
 	import { player } from '$lib/audio/player.svelte';
+	import About from '$lib/parts/About.svelte';
 	import LineChart from '$lib/charts/LineChart.svelte';
 	import LineKey from '$lib/charts/LineKey.svelte';
 	import { DASHES } from '$lib/charts/marks';
@@ -28,8 +29,8 @@
 	{#if answer.figures.length}
 		<dl class="flex flex-wrap gap-x-6 gap-y-1 mb-2">
 			{#each answer.figures as one, i (i)}
-				<div title={one.about}>
-					<dt class="text-sm quiet">{one.name}</dt>
+				<div>
+					<dt class="text-sm quiet"><About name={one.name} about={one.about} /></dt>
 					<dd class="figures font-semibold">
 						{one.text}
 						{#if one.band}<span class="quiet text-xs font-normal">{one.band}</span>{/if}
