@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import shutil
 import time
 from pathlib import Path
@@ -184,3 +186,96 @@ def test_what_is_not_there_is_said_everywhere(client: TestClient) -> None:
         assert answer.json()["code"] == "not_found", path
     assert post(client, "/api/undo", status=200) == {"undo": None, "redo": None}
     assert post(client, "/api/redo", status=200) == {"undo": None, "redo": None}
+
+
+def rows_of(client: TestClient, path: str) -> list[dict[str, str]]:
+    answer = client.get(path)
+    assert answer.status_code == 200, answer.text
+    return list(csv.DictReader(io.StringIO(answer.content.decode("utf-8-sig"))))
+
+
+def test_results_are_taken_out_as_tables(client: TestClient, filled: dict[str, Any]) -> None:
+    takes = rows_of(client, "/api/out/flights/1/takes.csv")
+    assert [(row["contender"], row["test"], row["audit"]) for row in takes].count(("Birk", "Riff", "record again")) == 1
+    found = rows_of(client, "/api/out/flights/1/match.csv")
+    assert {row["finding"] for row in found if row["severity"] == "fault"} == {"other_tuning"}
+    test = filled["tests"][0]["id"]
+    readings = rows_of(client, f"/api/out/flights/1/readings/{test}.csv")
+    shown = client.get(f"/api/flights/1/readings/{test}").json()["rows"]
+    assert len(readings) == sum(len(row["cells"]) for row in shown)
+    loudness = next(row for row in shown if row["key"] == "loudness_lufs")
+    told = {row["contender"]: float(row["value"]) for row in readings if row["reading"] == loudness["name"]}
+    assert sorted(told.values()) == pytest.approx(sorted(cell["value"] for cell in loudness["cells"]))
+    brief = post(client, "/api/briefs", {"name": "=1+1", "need": {"style": "=cmd", "sounds": [LEAD]}})
+    lines = rows_of(client, f"/api/out/briefs/{brief['id']}.csv")
+    assert [row["from"] for row in lines if row["reading"] == "Drive"] == ["10"]
+    # What a spreadsheet would calculate is written as text.
+    assert next(row["part"] for row in lines if row["reading"] == "style") == "'=cmd"
+    item = post(client, "/api/gear", {"kind": "pedal", "name": "Alder"})
+    assert rows_of(client, f"/api/out/gear/{item['id']}/measured.csv") == []
+
+
+LEAD = {"key": "singing-lead", "name": "Singing lead", "targets": [
+    {"reading": "equivalent_drive", "part": "percent", "low": 10, "high": 45},
+    {"reading": "harshness_db", "low": -5, "high": 4, "against": "reference"},
+]}  # fmt: skip
+
+
+def test_a_brief_says_its_ranges_in_words_with_what_was_played(client: TestClient, filled: dict[str, Any]) -> None:
+    brief = post(client, "/api/briefs", {"name": "B", "need": {"sounds": [LEAD]}})
+    scale = client.get(f"/api/briefs/{brief['id']}/scales").json()[0]
+    assert [one["words"] for one in scale["targets"]] == [
+        "crunch to saturated (10 to 45 %)", "from 5 dB smoother to 4 dB harsher than the reference",
+    ]  # fmt: skip
+    assert {one["name"] for one in scale["targets"][1]["played"]} == {"Alder", "Birk"}
+
+
+def test_which_test_stands_for_which_sound_is_proposed_and_said(client: TestClient, filled: dict[str, Any]) -> None:
+    test = filled["tests"][0]
+    client.patch(f"/api/tests/{test['id']}", json={"name": "Lead line"})
+    brief = post(client, "/api/briefs", {"name": "B", "need": {"sounds": [LEAD]}})
+    client.patch("/api/flights/1", json={"brief_id": brief["id"]})
+    sound = client.get("/api/flights/1/choice").json()["sounds"][0]
+    assert (sound["given"], sound["proposed_id"], len(sound["tests"])) == (False, test["id"], 2)
+    client.patch(f"/api/tests/{test['id']}", json={"sound": "singing-lead"})
+    sound = client.get("/api/flights/1/choice").json()["sounds"][0]
+    assert (sound["given"], sound["tests"], sound["proposed_id"]) == (True, ["Lead line"], None)
+
+
+def test_what_was_kept_is_said_with_the_result_and_its_reason(client: TestClient, filled: dict[str, Any]) -> None:
+    found = next(one for one in client.get("/api/flights/1/match").json()["findings"] if one["severity"] == "fault")
+    body = {"rule": found["rule"], "reason": "it was meant"}
+    post(client, f"/api/takes/{found['take_id']}/accept", body, status=204)
+    for page in ("verdict", "choice"):
+        told = client.get(f"/api/flights/1/{page}").json()["kept"]
+        assert [one["numbers"]["rule"] for one in told] == ["other_tuning"], page
+        assert "it was meant" in told[0]["words"]
+
+
+def test_what_match_wants_again_is_an_order_of_its_own(client: TestClient, filled: dict[str, Any]) -> None:
+    order = post(client, "/api/flights/1/order", {"anchors": False}, status=200)
+    again = [step for step in order["steps"] if step["state"] == "redo"]
+    assert {(step["contender"], step["why"]) for step in again} == {("Birk", "other tuning")}
+    short = client.get("/api/flights/1/order", params={"short": True}).json()
+    assert [step["planned_id"] for step in short["steps"]] == [step["planned_id"] for step in again]
+    assert short["total_s"] < order["total_s"]
+
+
+def test_an_item_gathers_its_flights_and_a_contender_is_offered_its_item(
+    client: TestClient, filled: dict[str, Any]
+) -> None:
+    specs = {"weight_kg": 0.4}
+    item = post(client, "/api/gear", {"kind": "pedal", "name": "Alder Drive", "structure": "soft clip", "specs": specs})
+    row = filled["contenders"][0]
+    offered = client.get("/api/flights/1").json()["contenders"][0]
+    assert (offered["offer_id"], offered["offer"]) == (item["id"], "Alder Drive")
+    path = f"/api/contenders/{row['id']}"
+    assert client.patch(path, json={"item": "Elder"}).json()["code"] == "which_item"
+    assert client.patch(path, json={"item": "alder drive"}).json()["contenders"][0]["gear_id"] == item["id"]
+    known = client.get(f"/api/gear/{item['id']}/known").json()
+    assert [(one["flight_id"], one["takes"], one["cells"], one["to_redo"]) for one in known] == [(1, 2, 2, 0)]
+    for query, count in (({"spec": "weight_kg", "spec_to": "0,5"}, 1), ({"spec": "weight_kg", "spec_from": "1"}, 0),
+                         ({"spec": "structure", "spec_from": "CLIP"}, 1), ({"spec": "watts"}, 0)):  # fmt: skip
+        assert len(client.get("/api/gear", params=query).json()) == count, query
+    assert client.get("/api/gear", params={"spec": "weight_kg", "spec_from": "light"}).json()["code"] == "no_number"
+    assert [len(client.get("/api/flights", params={"q": q}).json()) for q in ("f", "nothing")] == [1, 0]
