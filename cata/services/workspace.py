@@ -104,12 +104,12 @@ class Workspace:
             yield session
 
     @contextmanager
-    def acting(self, label: str, *, joined: bool = False) -> Iterator[Session]:
+    def acting(self, label: str, *, joined: bool = False, within_s: float | None = None) -> Iterator[Session]:
         """A transaction that is one action of a person: it can be undone, and open pages hear of it.
 
-        ``joined``: it belongs to the action before it, where that has the same label.
+        ``joined``: it belongs to the action before it, where that has the same label and is at most ``within_s`` ago.
         """
-        with self.writing() as session, action(session, label, self.now(), joined=joined):
+        with self.writing() as session, action(session, label, self.now(), joined=joined, within_s=within_s):
             yield session
         self.changed(label)
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from datetime import datetime
 from typing import Any
 
 from sqlalchemy import event, inspect
@@ -130,10 +131,13 @@ class _Rows:
 
 
 @contextmanager
-def action(session: Session, label: str, at: str, *, joined: bool = False) -> Iterator[None]:
+def action(
+    session: Session, label: str, at: str, *, joined: bool = False, within_s: float | None = None
+) -> Iterator[None]:
     """Record what happens inside as one change that can be undone; nothing is recorded if nothing changed.
 
-    ``joined``: it belongs to the change before it, where that has the same label (takes of one batch).
+    ``joined``: it belongs to the change before it, where that has the same label (takes of one batch), and with
+    ``within_s`` only where that is no longer ago (the ticks of one slide).
     """
     rows = _Rows()
     event.listen(session, "after_flush", rows.after_flush)
@@ -149,8 +153,9 @@ def action(session: Session, label: str, at: str, *, joined: bool = False) -> It
         session.delete(undone)
     label = _with_name(session, label, found)
     last = next_undo(session) if joined else None
-    if last is not None and last.label == label:
-        last.rows = [*last.rows, *found]
+    if last is not None and last.label == label and (within_s is None or _seconds(last.at, at) <= within_s):
+        last.rows = _one_after_another(last.rows, found)
+        last.at = at
         session.add(last)
     else:
         session.add(Change(at=at, label=label, rows=found))
@@ -158,11 +163,25 @@ def action(session: Session, label: str, at: str, *, joined: bool = False) -> It
     _prune(session)
 
 
+def _one_after_another(before: list[Values], after: list[Values]) -> list[Values]:
+    """Rows of two changes as of one: a row that both touched goes from its first state to its last."""
+    merged: dict[tuple[str, int], Values] = {}
+    for row in (*before, *after):
+        key = (row["table"], (row["before"] or row["after"])["id"])
+        first = merged[key]["before"] if key in merged else row["before"]
+        merged[key] = {"table": row["table"], "before": first, "after": row["after"]}
+    return list(merged.values())
+
+
+def _seconds(before: str, after: str) -> float:
+    return (datetime.fromisoformat(after) - datetime.fromisoformat(before)).total_seconds()
+
+
 NAMED = {
     "Add a price": "Price", "Change brief": "Brief", "Change contender": "Contender", "Change flight": "Flight",
     "Change gear": "Gear", "Change test": "Test", "Remove a price": "Price", "Remove brief": "Brief",
     "Remove contender": "Contender", "Remove flight": "Flight", "Remove gear": "Gear", "Remove test": "Test",
-    "Set where a knob starts": "Gear",
+    "Set where a knob starts": "Gear", "Change weights": "Brief",
 }  # fmt: skip
 """Actions that say of what they are one, so that a person knows before what an undo takes back: its table."""
 

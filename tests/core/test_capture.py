@@ -106,13 +106,15 @@ def test_a_piece_ends_at_its_closing_slate_its_planned_length_or_the_next_slate(
     slates = marks((1, 0, False), (1, 10, True), (2, 20, False), (3, 40, False), (4, 60, False))
     pieces = cut_by_slates(slates, 90.0, 4, {2: 12.0, 3: 30.0})
     assert [(p.start_s, p.end_s) for p in pieces] == [(1, 10), (21, 33), (41, 60), (61, 90)]
-    assert [p.flag and p.flag.code for p in pieces] == [None, None, "shorter_than_planned", None]
+    assert [p.flag and p.flag.code for p in pieces] == [None, None, "shorter_than_planned", "end_not_known"]
 
 
 def test_of_a_take_that_was_slated_twice_the_last_counts_and_unknown_numbers_are_left() -> None:
     pieces = cut_by_slates(marks((1, 0, False), (1, 20, False), (9, 40, False)), 60.0, 2)
     assert [(p.take, p.start_s, p.end_s) for p in pieces] == [(1, 21, 40)]
     assert pieces[0].flag == SLATED_AGAIN
+    # Nothing says where it ends: talk may follow, and the cut is not called sure.
+    assert cut_by_slates(marks((1, 0, False)), 60.0, 1)[0].confidence < SURE
     assert cut_by_slates(marks((1, 0, False)), 1.2, 1)[0].flag == NOTHING_FOLLOWS
 
 

@@ -214,7 +214,7 @@ def test_an_amplifier_of_unknown_build_is_treated_as_the_dangerous_kind() -> Non
 
 
 def test_every_question_has_schools_with_reason_and_cost_and_a_default() -> None:
-    assert len(QUESTIONS) == 10
+    assert len(QUESTIONS) == 9
     for question in QUESTIONS:
         assert len({school.key for school in question.schools}) == len(question.schools) >= 2
         assert all(school.good_for and school.costs for school in question.schools)

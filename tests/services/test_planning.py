@@ -60,7 +60,7 @@ def test_a_new_flight_shows_a_chain_to_begin_with(ws: Workspace) -> None:
     assert [(link.kind, link.compared) for link in plan.links] == [
         ("guitar", False), ("pedal", True), ("amplifier", False), ("speaker", False), ("microphone", False),
     ]  # fmt: skip
-    assert len(plan.rules) == 10
+    assert len(plan.rules) == 9
     assert plan.sets[0].key == "drives"
 
 

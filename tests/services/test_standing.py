@@ -155,16 +155,20 @@ def test_the_match_is_summed_up_in_one_sentence(
     assert tuple(found.numbers.values()) == (counts or ())
 
 
-def test_a_brief_starts_with_two_sounds_and_says_itself_in_a_line(ws: Workspace) -> None:
-    brief = briefs.add_brief(ws, BriefIn(name="Ferry"))
-    assert all(SOUND_BY_KEY[key].name.lower() in brief.line.lower() for key in ("clean-rhythm", "edge-of-breakup"))
+LEAD = SOUND_BY_KEY["singing-lead"].as_sound()
+
+
+def test_a_brief_starts_empty_and_says_itself_in_a_line(ws: Workspace) -> None:
+    assert "no sounds chosen yet" in briefs.add_brief(ws, BriefIn(name="Empty")).line
+    brief = briefs.add_brief(ws, BriefIn(name="Ferry", need=Need(sounds=[LEAD])))
+    assert LEAD.name.lower() in brief.line.lower()
     changed = briefs.change_brief(ws, brief.id, BriefPatch(name="Lounge", need=Need(style="dance", budget_minor=10000)))
     assert changed.line.startswith("dance: ")
     assert show_price(10000, "EUR") in changed.line
     flight = table.add_flight(ws, FlightIn(name="F", brief_id=brief.id))
     briefs.remove_brief(ws, brief.id)
     assert get_flight(ws, flight).brief_id is None
-    assert briefs.list_briefs(ws) == []
+    assert [one.name for one in briefs.list_briefs(ws)] == ["Empty"]
     with declines(NotFound, "not_found"):
         briefs.get_brief(ws, brief.id)
 
@@ -246,7 +250,7 @@ def test_a_choice_without_takes_or_contenders_says_so(ws: Workspace) -> None:
     assert choosing.choose(ws, flight).code == "no_contenders"
     table.add_contender(ws, flight, ContenderIn(name="A"))
     assert choosing.choose(ws, flight, Need()).code == "no_sounds"
-    briefs.add_brief(ws, BriefIn(name="B"))
+    briefs.add_brief(ws, BriefIn(name="B", need=Need(sounds=[LEAD])))
     assert choosing.choose(ws, flight).code == "no_readings"
     dear = table.add_contender(ws, flight, ContenderIn(name="B"))
     table.change_contender(ws, dear, ContenderPatch(price_minor=50000))

@@ -8,6 +8,8 @@ import pytest
 
 from cata.core.gear import Control
 from cata.errors import Conflict
+from cata.services.choice import briefs
+from cata.services.choice.briefs import BriefIn, BriefPatch
 from cata.services.flights import table
 from cata.services.flights.showing import contender_views
 from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn
@@ -136,3 +138,14 @@ def test_forty_mixed_edits_each_and_all_of_ones_own_taken_back(ws: Workspace, se
         while undoing.state(ws).redo:
             undoing.redo(ws)
     assert shelf(ws) == before
+
+
+def test_the_ticks_of_one_slide_are_one_undo(ws: Workspace) -> None:
+    brief = briefs.add_brief(ws, BriefIn(name="B"))
+    for weight in (4.0, 5.0, 6.0):
+        briefs.change_brief(ws, brief.id, BriefPatch(need=brief.need.model_copy(update={"price_weight": weight})))
+    assert undoing.state(ws).undo == "Change weights: B"
+    undoing.undo(ws)
+    assert briefs.get_brief(ws, brief.id).need.price_weight == brief.need.price_weight
+    undoing.redo(ws)
+    assert briefs.get_brief(ws, brief.id).need.price_weight == 6.0

@@ -13,6 +13,9 @@ from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
 from cata.store.tables import Brief
 
+ONE_SLIDE_S = 2.0
+"""Weights that move so soon after each other are one slide, and one undo."""
+
 
 class BriefIn(BaseModel):
     """A brief as a person writes it; a new one is empty."""
@@ -78,7 +81,11 @@ def add_brief(ws: Workspace, data: BriefIn) -> BriefView:
 
 def change_brief(ws: Workspace, brief_id: int, patch: BriefPatch) -> BriefView:
     """Change a brief in place."""
-    with ws.acting("Change brief") as session:
+    with ws.reading() as session:
+        before = Need.model_validate(require(session, Brief, brief_id).need)
+    slid = patch.name is None and patch.need is not None and _unweighted(patch.need) == _unweighted(before)
+    label = "Change weights" if slid else "Change brief"
+    with ws.acting(label, joined=slid, within_s=ONE_SLIDE_S) as session:
         brief = require(session, Brief, brief_id)
         if patch.name is not None:
             brief.name = patch.name
@@ -86,6 +93,12 @@ def change_brief(ws: Workspace, brief_id: int, patch: BriefPatch) -> BriefView:
             brief.need = patch.need.model_dump(mode="json")
         session.add(brief)
     return view_of(brief)
+
+
+def _unweighted(need: Need) -> Need:
+    """A need without how much each thing in it counts."""
+    sounds = [sound.model_copy(update={"weight": 1.0}) for sound in need.sounds]
+    return need.model_copy(update={"sounds": sounds, "fit_weight": 1.0, "price_weight": 1.0})
 
 
 def remove_brief(ws: Workspace, brief_id: int) -> None:

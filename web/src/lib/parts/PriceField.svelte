@@ -34,7 +34,7 @@
 
 <span class="inline-flex items-center gap-1">
 	<input
-		class="cell-input figures text-right !w-24"
+		class="cell-input figures text-right !w-20 !min-w-0"
 		inputmode="decimal"
 		aria-label={label}
 		placeholder="price"

@@ -13,7 +13,11 @@
 	const placed = source.replace(/\(pictures\/([\w-]+\.svg)\)/g, (_, name: string) => {
 		return `(${pictures[`../../../../docs/pictures/${name}`] ?? ''})`;
 	});
-	const html = marked.parse(placed.replace('(bibliography.md)', '(#grounds)'), { async: false });
+	/** The engineers' keys in a player's words: `low_end_loss_db` is low end loss. */
+	const UNITS = /_(db|dbfs|dbtp|lufs|hz|ms|percent|ppm|oct|per|cents)(?=_|$)/g;
+	const plain = (text: string) =>
+		text.replace(/`([a-z0-9]+(?:_[a-z0-9]+)+)`/g, (_, key: string) => key.replace(UNITS, '').replaceAll('_', ' '));
+	const html = marked.parse(plain(placed).replace('(bibliography.md)', '(#grounds)'), { async: false });
 	const groundsHtml = marked.parse(grounds, { async: false });
 </script>
 

@@ -33,7 +33,7 @@
 			onmove={(place) => flight.moveContender(one.id, place)}
 			onremove={() => flight.removeContender(one.id)} />
 	</div>
-	<div class="flex items-center gap-3 pl-8 text-sm flex-wrap">
+	<div class="flex items-center gap-x-2 pl-7 text-sm flex-wrap">
 		{#if !one.is_bypass}
 			<PriceField
 				minor={one.price_minor}
@@ -41,6 +41,7 @@
 				decimals={one.decimals}
 				label="Price of {one.name}"
 				onchange={(price_minor) => flight.changeContender(one.id, { price_minor })} />
+			<ShelfLink {flight} contender={one} />
 			{#if one.price_about}<span class="text-xs quiet">{one.price_about}</span>{/if}
 		{/if}
 		<label class="flex items-center gap-1 quiet">
@@ -51,7 +52,6 @@
 				onchange={(event) => flight.changeContender(one.id, { is_bypass: event.currentTarget.checked })} />
 			bypass
 		</label>
-		<ShelfLink {flight} contender={one} />
 	</div>
 	{#if one.settings.length}
 		<div class="flex flex-wrap gap-1 pl-7 pt-1">
