@@ -67,7 +67,7 @@
 	<p class="text-sm quiet">
 		The reserve is kept back for cable, picks, a bag and strings: what is forgotten is what breaks the budget.
 	</p>
-	<div class="grid grid-cols-2 gap-3">
+	<div class="grid grid-cols-2 gap-3" data-part>
 		{#each bounds as [key, name, range] (key)}
 			<label class="flex flex-col text-sm"
 				>{name}
