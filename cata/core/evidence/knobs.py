@@ -101,8 +101,10 @@ def knob_answer(probes: Sequence[Probe], control: Control, controls: Sequence[Co
             answer.tell("most_between", "Most of it happens between {start} and {end}.", start=start, end=end)
         if answer.reverses:
             answer.tell("turns_back", "It turns back on its way.")
-    else:
+    elif control.scale != "labels" or len(control.labels) > len(answer.points):
         words = "Measure {knob} at noon too: the way between its ends is not known."
+        if control.scale == "labels":
+            words = "Measure {knob} in its other positions too."
         answer.lacks("measure_at_noon", words, knob=control.name)
     place = standing(run[0], run[-1])
     answer.stands = place.said if place else why_not_told(run[0], run[-1])

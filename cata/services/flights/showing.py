@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import count
+
 from sqlmodel import Session, col, select
 
 from cata.core.gear import PRICE_NAMES, Control, show_position
@@ -16,7 +18,7 @@ from cata.store.tables import Contender, Gear, Price, Test
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmn"
 
 
-def _contender(contender: Contender, index: int, gear: Gear | None, prices: list[Price]) -> ContenderView:
+def _contender(contender: Contender, index: int, number: int, gear: Gear | None, prices: list[Price]) -> ContenderView:
     price, currency, own = contender.price_minor, contender.currency, contender.price_minor is not None
     best = current_price(prices) if price is None else None
     if best is not None:
@@ -27,6 +29,7 @@ def _contender(contender: Contender, index: int, gear: Gear | None, prices: list
         id=contender.id or 0,
         name=contender.name,
         letter=LETTERS[index % len(LETTERS)],
+        number=number,
         colour=contender.colour,
         position=contender.position,
         is_bypass=contender.is_bypass,
@@ -65,13 +68,19 @@ def contender_views(session: Session, flight_id: int) -> list[ContenderView]:
     items = {item.id or 0: item for item in session.exec(select(Gear).where(col(Gear.id).in_(wanted))).all()}
     prices = prices_of(session, items)
     views = [
-        _contender(row, index, items.get(row.gear_id or 0), prices.get(row.gear_id or 0, []))
-        for index, row in enumerate(rows)
+        _contender(row, index, number, items.get(row.gear_id or 0), prices.get(row.gear_id or 0, []))
+        for index, (row, number) in enumerate(zip(rows, _numbers(rows), strict=True))
     ]
     alone = [view for view in views if view.gear_id is None and not view.is_bypass]
     if alone:
         _offer(session, alone)
     return views
+
+
+def _numbers(rows: list[Contender]) -> list[int]:
+    """The key that pours each row, the same in every test: 1 and on, the bypass 0."""
+    keys = count(1)
+    return [0 if row.is_bypass else next(keys) for row in rows]
 
 
 def _offer(session: Session, views: list[ContenderView]) -> None:

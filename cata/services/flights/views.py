@@ -24,12 +24,14 @@ class SettingView(BaseModel):
 class ContenderView(BaseModel):
     """A row of a flight; the price is its own, or the one of its gear that counts: ``price_about`` says which it is.
 
-    ``offer`` is an item of the shelf with a like name, where it is linked to none.
+    ``number`` is the key that pours it, 0 for the bypass. ``offer`` is an item of the shelf with a like name, where it
+    is linked to none.
     """
 
     id: int
     name: str
     letter: str
+    number: int
     colour: int
     position: int
     is_bypass: bool

@@ -75,7 +75,7 @@ def _tray(
     gains = listening_gains([Level(p["loudness_lufs"], p["true_peak_dbtp"]) for _, p, _ in heard], school)
     takes = [
         PouredView(
-            key=f"probe-{probe.id}", letter="ABCDEFGH"[index], colour=index, name=label,
+            key=f"probe-{probe.id}", letter="ABCDEFGH"[index], number=index + 1, colour=index, name=label,
             is_bypass=False, url=f"/api/probes/{probe.id}/playing?v={probe.digest[:12]}",
             gain_db=round(gain + playing["copy_gain_db"], 3), lag_s=playing.get("first_s", 0.0), lined_up=True,
             duration_s=playing["duration_s"], outline=playing["outline"], problem="",

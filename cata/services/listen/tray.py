@@ -137,6 +137,7 @@ def _poured(
         take_id=ident,
         contender_id=contender.id,
         letter=contender.letter,
+        number=contender.number,
         name=contender.name,
         colour=contender.colour,
         is_bypass=contender.is_bypass,

@@ -11,13 +11,14 @@ class PouredView(BaseModel):
     """A take as the player needs it: gain in dB (copy scaling included), lag in seconds, outline every 10 ms.
 
     ``key`` is whose voice it is: the same contender has the same key in every test. ``loudness_phon`` is how loud the
-    ear finds it at equal LUFS; None until that is known.
+    ear finds it at equal LUFS; None until that is known. ``number`` is the key that pours it.
     """
 
     key: str
     take_id: int | None = None
     contender_id: int | None = None
     letter: str
+    number: int
     name: str
     colour: int
     is_bypass: bool

@@ -71,7 +71,8 @@ export const queries = new QueryClient({
 	defaultOptions: {
 		queries: {
 			staleTime: 5_000,
-			retry: 1,
+			// What is not there is not asked for twice: the page says so at once.
+			retry: (count, error) => count < 1 && !Problem.isGone(error),
 			refetchOnWindowFocus: false,
 			// Tell of these changes always. By default only of fields that were read, and `!a.data || !b.data` reads b.data only once
 			// a has come: where b came first the page would wait for it for ever.
@@ -81,7 +82,18 @@ export const queries = new QueryClient({
 });
 
 /** An error with a sentence that can be shown. */
-export class Problem extends Error {}
+export class Problem extends Error {
+	constructor(
+		message: string,
+		/** The server's answer in a number; 0 where it gave none. */
+		readonly status = 0
+	) {
+		super(message);
+	}
+
+	/** Whether what was asked for is not there (any more). */
+	static isGone = (error: unknown) => error instanceof Problem && error.status === 404;
+}
 
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 
@@ -95,7 +107,7 @@ export async function got<T>(call: Promise<Answer<T>>): Promise<T> {
 	}
 	if (answer.error !== undefined || !answer.response.ok) {
 		const detail = (answer.error as { detail?: string } | undefined)?.detail;
-		throw new Problem(detail ?? `Cata answered ${answer.response.status}.`);
+		throw new Problem(detail ?? `Cata answered ${answer.response.status}.`, answer.response.status);
 	}
 	return answer.data as T;
 }

@@ -183,7 +183,7 @@ class Player {
 	}
 
 	hearNth(n: number) {
-		const take = this.takes.filter((one) => !one.is_bypass)[n - 1];
+		const take = this.takes.find((one) => one.number === n);
 		if (take) this.hear(take.key);
 	}
 

@@ -14,12 +14,6 @@
 
 	// The Listen page shows the lanes itself, larger.
 	const listening = $derived(page.url.pathname.endsWith('/listen'));
-	const digit = $derived.by(() => {
-		const numbers: Record<string, string> = {};
-		let n = 0;
-		for (const take of player.takes) numbers[take.key] = take.is_bypass ? '0' : `${++n}`;
-		return numbers;
-	});
 </script>
 
 <section aria-label="The tray" data-part class="no-print border-t rule bg-base-200 shrink-0">
@@ -47,7 +41,7 @@
 						data-voice={take.key}
 						onclick={() => player.hear(take.key)}
 						title={take.name}>
-						{#if Number(digit[take.key]) < 10}<kbd class="hint">{digit[take.key]}</kbd>{/if}
+						{#if take.number < 10}<kbd class="hint">{take.number}</kbd>{/if}
 						<Token letter={take.letter} colour={take.colour} size="s" />
 						<span class="leading-tight line-clamp-2 text-left">{take.name}</span>
 						<Fingerprint gear={take.gear_id ?? null} />

@@ -2,8 +2,10 @@
 	/** A flight: its name, its line of steps, its next thing to do, and the work that goes on for it. */
 	import { page } from '$app/state';
 	import { untrack, type Snippet } from 'svelte';
+	import { Problem } from '$lib/api/client';
 	import { player } from '$lib/audio/player.svelte';
 	import { live } from '$lib/live.svelte';
+	import Empty from '$lib/parts/Empty.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import NameField from '$lib/parts/NameField.svelte';
 	import StepsLine from '$lib/parts/StepsLine.svelte';
@@ -24,7 +26,12 @@
 
 <svelte:head><title>{flight.data?.name ?? 'Flight'} · Cata</title></svelte:head>
 
-{#if !flight.data}
+{#if Problem.isGone(flight.query.error)}
+	<Empty title="This flight is not there">
+		<p>It was removed, perhaps in another window. Where it was removed, Ctrl+Z brings it back.</p>
+		<a class="btn btn-sm" href="/flights">All flights</a>
+	</Empty>
+{:else if !flight.data}
 	<Loading error={flight.query.error} retry={() => flight.query.refetch()} />
 {:else}
 	<div class="flex flex-wrap items-center gap-x-6 gap-y-1 border-b rule pb-2 mb-4 no-print">

@@ -68,16 +68,15 @@
 		class="grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] gap-2 mb-4"
 		role="group"
 		aria-label="Pour a contender">
-		{#each here.takes as take, i (take.key)}
+		{#each here.takes as take (take.key)}
 			{@const sounds = take.key === player.heard}
-			{@const digit = take.is_bypass ? '0' : String(here.takes.slice(0, i + 1).filter((t) => !t.is_bypass).length)}
 			<button
 				class="flex items-center gap-3 rounded-box border-4 p-3 text-left text-xl {sounds
 					? 'border-primary bg-base-200 font-semibold'
 					: 'rule hover:bg-base-200'}"
 				aria-pressed={sounds}
 				onclick={() => player.hear(take.key)}>
-				<span class="figures text-2xl w-6 text-center">{digit}</span>
+				<span class="figures text-2xl w-6 text-center">{take.number}</span>
 				<Token letter={take.letter} colour={take.colour} />
 				<span class="min-w-0">
 					<span class="block leading-tight line-clamp-2">{take.name}</span>

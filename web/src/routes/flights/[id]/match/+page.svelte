@@ -22,7 +22,11 @@
 	// Two takes in each other's place are one thing to look at, told of both.
 	const twice = (f: Finding) => !!f.other_id && f.take_id !== null && f.other_id < f.take_id && f.rule === 'exchanged';
 	const worth = $derived(match.data?.findings.filter((f) => f.severity !== 'note' && !twice(f)) ?? []);
-	const notes = $derived(match.data?.findings.filter((f) => f.severity === 'note') ?? []);
+	/** What nobody wrote down is not dealt with. */
+	const unwritten = $derived(match.data?.findings.filter((f) => f.rule === 'not_written_down') ?? []);
+	const notes = $derived(
+		match.data?.findings.filter((f) => f.severity === 'note' && f.rule !== 'not_written_down') ?? []
+	);
 
 	/** The finding that is about to be kept, and why. */
 	let keeping = $state<{ id: number; always: boolean } | null>(null);
@@ -87,6 +91,12 @@
 		<span class="font-semibold">Repeatability.</span>
 		{match.data.repeatability.words}
 	</p>
+	{#each unwritten as one, i (i)}
+		<p class="text-sm mb-3 max-w-4xl">
+			{one.text}
+			{one.advice} <a class="underline no-print" href="/flights/{flight.id}/plan#chain">Write it down</a>
+		</p>
+	{/each}
 	<Failures failures={match.data.failures ?? []} retry={() => flight.work('retry')} />
 	{#if match.data.redo.length}
 		<section class="border border-error rounded-box p-3 mb-4 max-w-4xl" aria-labelledby="redo">

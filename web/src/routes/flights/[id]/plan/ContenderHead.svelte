@@ -19,6 +19,7 @@
 <th scope="row" class="text-left py-2 pr-2 font-normal">
 	<div class="flex items-center gap-2">
 		<Token letter={one.letter} colour={one.colour} />
+		<kbd class="hint" title="The key that pours it">{one.number}</kbd>
 		<span class="grow"
 			><NameField
 				value={one.name}

@@ -126,7 +126,7 @@
 							? 'border-primary border-2'
 							: ''}"
 						onclick={() => player.pour(flight.id, testId, id, true)}>
-						<Token letter={one.letter} colour={one.colour} size="s" />{one.name}
+						<kbd class="hint">{one.number}</kbd><Token letter={one.letter} colour={one.colour} size="s" />{one.name}
 					</button>
 				{/if}
 			{/each}

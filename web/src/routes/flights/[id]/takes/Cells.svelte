@@ -33,7 +33,10 @@
 		{#each data.contenders as row (row.id)}
 			<tr class="border-b rule align-top">
 				<th scope="row" class="py-2 pr-3 text-left font-semibold">
-					<span class="flex items-center gap-2"><Token letter={row.letter} colour={row.colour} /> {row.name}</span>
+					<span class="flex items-center gap-2"
+						><Token letter={row.letter} colour={row.colour} />
+						<kbd class="hint" title="The key that pours it">{row.number}</kbd>
+						{row.name}</span>
 				</th>
 				{#each data.tests as test (test.id)}
 					{@const take = flight.takeAt(row.id, test.id)}
