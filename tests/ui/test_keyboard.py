@@ -85,7 +85,7 @@ def test_a_flight_from_files_to_a_choice_by_keyboard(browser: Browser, fresh: Se
     hands.press("Space") if page.evaluate("document.activeElement === document.body") else hands.push("Play the music")
     expect(page.get_by_role("button", name="Pause the music")).to_be_visible()
     # Its recording may still be on its way to a busy browser.
-    page.wait_for_function("document.querySelectorAll('[data-voice]').length === 2")
+    expect(page.locator("[data-voice]")).to_have_count(2)
     hands.press("2")
     expect(page.get_by_role("button", name=re.compile("^2 .*Birk")).first).to_have_attribute("aria-pressed", "true")
     hands.press("Space")

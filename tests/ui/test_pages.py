@@ -233,3 +233,19 @@ def test_two_tabs_see_each_other_and_back_goes_back(browser: Browser, fresh: Ser
     expect(first.get_by_role("link", name=re.compile("Bold"))).to_have_count(0)
     first.context.close()
     second.context.close()
+
+
+def test_back_brings_back_search_order_and_place(browser: Browser, demo: Server) -> None:
+    page = new_page(browser, demo.url, height=420)
+    page.goto("/gear?sort=name")
+    last = page.locator("tbody tr a").nth(9)
+    last.scroll_into_view_if_needed()
+    before, name = page.evaluate("document.querySelector('main').scrollTop"), last.inner_text()
+    assert before > 100
+    last.click()
+    expect(page.get_by_label("Name", exact=True)).to_have_value(name)
+    assert page.evaluate("document.querySelector('main').scrollTop") == 0
+    page.go_back()
+    expect(page.get_by_label(re.compile("^Order"))).to_have_value("name")
+    page.wait_for_function(f"() => Math.abs(document.querySelector('main').scrollTop - {before}) < 3")
+    page.context.close()

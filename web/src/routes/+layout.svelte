@@ -2,6 +2,7 @@
 	import '@fontsource-variable/source-sans-3';
 	import '@fontsource-variable/inter';
 	import '../app.css';
+	import { afterNavigate, beforeNavigate } from '$app/navigation';
 	import { page } from '$app/state';
 	import CircleHelp from '@lucide/svelte/icons/circle-help';
 	import MoonStar from '@lucide/svelte/icons/moon-star';
@@ -24,6 +25,22 @@
 	import Tray from '$lib/parts/Tray.svelte';
 
 	let { children }: { children: Snippet } = $props();
+	let pane: HTMLElement;
+	/** A page begins at its top, and Back brings back the place where one was: the pages scroll inside a pane. */
+	// eslint-disable-next-line svelte/prefer-svelte-reactivity -- bookkeeping that no view reads
+	const left = new Map<string, number>();
+	beforeNavigate(({ from }) => void (from?.url && left.set(from.url.href, pane.scrollTop)));
+	afterNavigate(({ from, to, type }) => {
+		if (!from?.url || !to?.url || from.url.pathname === to.url.pathname) return;
+		if (type === 'popstate') scrollTo(left.get(to.url.href) ?? 0, 40);
+		else if (!to.url.hash) pane.scrollTop = 0;
+	});
+
+	/** What is to be shown there may still be on its way. */
+	function scrollTo(top: number, tries: number) {
+		pane.scrollTop = top;
+		if (Math.abs(pane.scrollTop - top) > 2 && tries) setTimeout(() => scrollTo(top, tries - 1), 25);
+	}
 	let helpOpen = $state(false);
 	let findOpen = $state(false);
 	let theme = $state<string | null>(null);
@@ -183,7 +200,7 @@
 					title="Keys (?)"><CircleHelp size={17} /></button>
 			</div>
 		</header>
-		<main id="page" class="grow overflow-y-auto min-h-0 whole relative" tabindex="-1">
+		<main id="page" bind:this={pane} class="grow overflow-y-auto min-h-0 whole relative" tabindex="-1">
 			<div class="px-4 py-4 max-w-[90rem] mx-auto">
 				{#if demo}<p class="sm:hidden quiet text-xs -mt-2 mb-2">demo: all of this is made up</p>{/if}
 				{@render children()}
