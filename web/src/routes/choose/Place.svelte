@@ -35,13 +35,12 @@
 					class="absolute inset-y-0 left-0 rounded-sm {label === 'together' ? 'bg-primary' : 'bg-secondary'}"
 					style="width:{(value ?? 0) * 100}%"></span>
 			</dd>
-			<dd
-				class="figures text-right"
-				title={upTo === null || upTo === value ? undefined : 'from what is known, and up to what it could be'}>
-				{text}
-			</dd>
+			<dd class="figures text-right">{text}</dd>
 		{/each}
 	</dl>
+	{#if fit.includes('–')}
+		<p class="text-xs quiet -mt-1 mb-2">Fit: from what is known, up to what it could be.</p>
+	{/if}
 	<div class="grid sm:grid-cols-2 gap-x-6 text-sm">
 		<ul>
 			{#each one.strengths as reason, n (n)}<li>

@@ -81,9 +81,7 @@
 				<span class="min-w-0">
 					<span class="block leading-tight line-clamp-2">{take.name}</span>
 					{#if take.loudness_lufs !== null && take.loudness_phon !== null}
-						<span
-							class="block text-xs quiet figures whitespace-nowrap"
-							title="As recorded, and how loud the ear finds it at equal loudness">
+						<span class="block text-xs quiet figures whitespace-nowrap">
 							{take.loudness_lufs?.toFixed(1).replace('-', '−')} LUFS · {take.loudness_phon?.toFixed(0)} phon</span>
 					{/if}
 					{#if take.problem}<span class="block text-sm text-error">{take.problem}</span>{/if}
@@ -95,7 +93,7 @@
 	<p class="quiet text-sm mt-3">
 		{here.school_text}{here.lowered_db > 0
 			? `; all lowered together by ${here.lowered_db.toFixed(1)} dB so that no peak is cut`
-			: ''}.
+			: ''}. Under a name: LUFS as recorded, and in phon how loud the ear finds it at equal loudness.
 		<kbd class="hint">→</kbd> next, <kbd class="hint">0</kbd> bypass and back, <kbd class="hint">L</kbd> loop,
 		<kbd class="hint">[</kbd> <kbd class="hint">]</kbd> its ends, <kbd class="hint">G</kbd> level,
 		<kbd class="hint">T</kbd>

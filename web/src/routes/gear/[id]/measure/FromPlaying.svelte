@@ -1,5 +1,6 @@
 <script lang="ts">
 	/** What the takes of an item say of it: the weaker grade of evidence. */
+	import About from '$lib/parts/About.svelte';
 	import type { Evidence } from '$lib/api/client';
 
 	let { found }: { found: Evidence } = $props();
@@ -10,8 +11,8 @@
 	<p>{found.played} <span class="quiet">A weaker grade of evidence: the test file says more.</span></p>
 	<dl class="flex flex-wrap gap-x-6 gap-y-1 mt-1">
 		{#each found.played_figures as one (one.name)}
-			<div title="{one.about} {one.doubt}">
-				<dt class="text-sm quiet">{one.name}</dt>
+			<div>
+				<dt class="text-sm quiet"><About name={one.name} about="{one.about} {one.doubt}" /></dt>
 				<dd class="figures">{one.text}</dd>
 			</div>
 		{/each}

@@ -2,6 +2,7 @@
 	/** What one knob does over its travel, and what it gives at any place of it: measured there, or between. */
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, type KnobPower } from '$lib/api/client';
+	import About from '$lib/parts/About.svelte';
 	import KnobMap from './KnobMap.svelte';
 
 	let { knob, gear }: { knob: KnobPower; gear: number } = $props();
@@ -87,8 +88,8 @@
 				</p>
 				<ul class="text-sm columns-2 gap-x-4">
 					{#each asked.data.readings as one (one.name)}
-						<li class="break-inside-avoid flex justify-between gap-2" title={one.doubt}>
-							<span class="quiet">{one.name}</span>
+						<li class="break-inside-avoid flex justify-between gap-2">
+							<span class="quiet"><About name={one.name} about={one.doubt} /></span>
 							<span class="figures {one.measured ? 'font-semibold' : 'italic'}">{one.text}</span>
 						</li>
 					{/each}
