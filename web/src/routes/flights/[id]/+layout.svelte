@@ -28,7 +28,8 @@
 
 {#if Problem.isGone(flight.query.error)}
 	<Empty title="This flight is not there">
-		<p>It was removed, perhaps in another window. Where it was removed, Ctrl+Z brings it back.</p>
+		<p>{flight.query.error?.message}</p>
+		<p>If it was removed in another window, Ctrl+Z there brings it back.</p>
 		<a class="btn btn-sm" href="/flights">All flights</a>
 	</Empty>
 {:else if !flight.data}
