@@ -202,6 +202,7 @@ def cut_by_slates(page: Page, url: str, tmp_path: Path) -> None:
 def reamped(page: Page, url: str, tmp_path: Path) -> None:
     """(e) The file is played through a device, upside down and 6 dB down, and cut by its own slates."""
     page.goto("/flights/1/takes")
+    page.get_by_text(re.compile("^Other ways")).click()
     page.get_by_label("Contender to re-amp").select_option("Dunmarsh Wool")
     with page.expect_download() as download:
         page.get_by_role("button", name="Download").click()
@@ -224,6 +225,7 @@ def reamped(page: Page, url: str, tmp_path: Path) -> None:
 def rehearsed(page: Page, url: str) -> None:
     """(d) The bench plays the rest."""
     page.goto("/flights/1/takes")
+    page.get_by_text(re.compile("^Other ways")).click()
     page.get_by_role("button", name="Rehearse").click()
     expect(page.get_by_text(re.compile(r"\d+ takes are being played"))).to_be_visible(timeout=120_000)
     until(lambda: open_steps(url), lambda steps: not steps, seconds=240)

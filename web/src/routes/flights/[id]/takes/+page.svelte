@@ -16,6 +16,7 @@
 	import Making from './Making.svelte';
 	import { INTERNAL, type Cell } from './moving';
 	import OtherWays from './OtherWays.svelte';
+	import Recordings from './Recordings.svelte';
 	import TakeChip from './TakeChip.svelte';
 	import UploadList from './UploadList.svelte';
 	import { filesOf, Uploads } from './uploads.svelte';
@@ -136,6 +137,7 @@
 		>Other ways: one long recording, record here, re-amp, rehearse</summary>
 	<OtherWays {data} />
 </details>
+<Recordings flight={flight.id} />
 <Making {data} />
 
 <UploadList {uploads} />

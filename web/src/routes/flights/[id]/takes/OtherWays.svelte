@@ -1,7 +1,6 @@
 <script lang="ts">
 	/** Ways to get takes besides dropping files: one long recording, recording here, re-amping, the bench. */
 	import { goto } from '$app/navigation';
-	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries, type Flight } from '$lib/api/client';
 	import type { Recording } from '$lib/api/plan';
 	import { saveFile } from '$lib/picture-out';
@@ -12,10 +11,6 @@
 
 	let { data }: { data: Flight } = $props();
 	const meta = useMeta();
-	const recordings = createQuery(() => ({
-		queryKey: ['recordings', data.id],
-		queryFn: () => got(api.GET('/api/flights/{flight_id}/recordings', { params: { path: { flight_id: data.id } } }))
-	}));
 	let slates = $state(true);
 	let reamped = $state(false);
 	let count = $state('');
@@ -98,17 +93,6 @@
 				sending
 			</p>
 		{/if}
-		{#each recordings.data ?? [] as one (one.id)}
-			<p class="text-sm mt-1">
-				<a class="underline" href="/flights/{data.id}/cuts/{one.id}">{one.filename}</a>
-				<span class="quiet"
-					>{one.state === 'looking'
-						? 'looking for takes…'
-						: one.state === 'found'
-							? `${one.made} of ${one.pieces.length} made`
-							: 'cannot be used'}</span>
-			</p>
-		{/each}
 	</section>
 	<section aria-labelledby="here">
 		<h2 id="here" class="text-base">Record here</h2>
