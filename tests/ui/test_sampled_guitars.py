@@ -92,6 +92,12 @@ def test_six_sampled_guitars_are_told_truly(browser: Browser, fresh: Server, rec
 
     page.get_by_role("link", name="Choose").click()
     page.get_by_role("button", name="Write a brief").click()
+    expect(page.get_by_text("The brief names no sounds yet")).to_be_visible()
+    page.get_by_role("link", name="Brief", exact=True).click()
+    page.get_by_role("button", name=re.compile("^Clean rhythm")).click()
+    page.get_by_label("Add a sound", exact=True).select_option(label="Edge of breakup")
+    expect(page.get_by_role("article", name="Edge of breakup")).to_be_visible()
+    page.get_by_role("link", name="Choose", exact=True).click()
     ranking = page.get_by_role("region", name="Ranking")
     expect(ranking.get_by_role("status")).to_contain_text("comes first")
     assert not re.match("Pushed|Heavy", ranking.get_by_role("status").inner_text())
