@@ -1,5 +1,6 @@
 <script lang="ts">
 	/** Which test stands for which sound: it decides the ranking, so it is said, and asked for where nobody said it. */
+	import { openWhen } from '$lib/open-when';
 	import { arrows } from '$lib/arrows';
 	import type { Choice, Test } from '$lib/api/client';
 
@@ -10,10 +11,11 @@
 	};
 	let { sounds, tests, onstand }: Props = $props();
 	const open = $derived(sounds.filter((one) => !one.given));
+	const asked = $derived(open.length > 0);
 </script>
 
 {#if sounds.length && tests.length}
-	<details class="mb-4 border rounded-box px-3 py-2 {open.length ? 'border-error' : 'rule'}" open={open.length > 0}>
+	<details class="mb-4 border rounded-box px-3 py-2 {open.length ? 'border-error' : 'rule'}" {@attach openWhen(asked)}>
 		<summary class="cursor-pointer"
 			>{open.length
 				? `No test stands for ${open.map((one) => one.name.toLowerCase()).join(', ')}: of the others the one counts that suits a contender best`

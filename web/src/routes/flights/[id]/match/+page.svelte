@@ -1,5 +1,6 @@
 <script lang="ts">
 	/** Match: can we trust it? Findings worst first, each with its evidence and what to do. */
+	import { openWhen } from '$lib/open-when';
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries, type Finding } from '$lib/api/client';
 	import { tick } from 'svelte';
@@ -22,6 +23,7 @@
 	// Two takes in each other's place are one thing to look at, told of both.
 	const twice = (f: Finding) => !!f.other_id && f.take_id !== null && f.other_id < f.take_id && f.rule === 'exchanged';
 	const worth = $derived(match.data?.findings.filter((f) => f.severity !== 'note' && !twice(f)) ?? []);
+	const nothing = $derived(worth.length === 0);
 	/** What nobody wrote down is not dealt with. */
 	const unwritten = $derived(match.data?.findings.filter((f) => f.rule === 'not_written_down') ?? []);
 	const notes = $derived(
@@ -198,7 +200,7 @@
 		{/each}
 	</div>
 	{#if notes.length}
-		<details class="mt-5" open={worth.length === 0}>
+		<details class="mt-5" {@attach openWhen(nothing)}>
 			<summary class="cursor-pointer font-semibold">{notes.length} differences that Cata has dealt with</summary>
 			<ul class="mt-2 text-sm columns-1 lg:columns-2 gap-8">
 				{#each notes as note, i (`${note.id}-${i}`)}

@@ -1,5 +1,6 @@
 <script lang="ts">
 	/** Takes: drop recordings, see where each belongs, correct by dragging or by keyboard. */
+	import { openWhen } from '$lib/open-when';
 	import { tick } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
@@ -34,6 +35,7 @@
 	);
 	let held = $state<number | null>(null);
 	const free = $derived(data.takes.filter((take) => take.test_id === null));
+	const nothingYet = $derived(!data.takes.length);
 	const loose = $derived(free.filter((take) => !take.aside));
 	const aside = $derived(free.filter((take) => take.aside));
 	const heldTake = $derived(data.takes.find((take) => take.id === held));
@@ -132,7 +134,7 @@
 
 <Failures failures={data.failures ?? []} retry={() => flight.work('retry')} />
 
-<details class="mb-4 no-print" open={!data.takes.length}>
+<details class="mb-4 no-print" {@attach openWhen(nothingYet)}>
 	<summary class="cursor-pointer text-sm mb-3 w-fit"
 		>Other ways: one long recording, record here, re-amp, rehearse</summary>
 	<OtherWays {data} />
