@@ -39,7 +39,9 @@ def targets_of(reading: Reading) -> tuple[tuple[str, str], ...]:
 class Target(BaseModel):
     """A range on one reading (``part`` for one of its parts); an end that is None is open. ``weight`` 0 to 5.
 
-    ``against`` "reference": the range is on the difference from the reference take of the same test.
+    ``against`` "reference": the range is on the difference from the reference take of the same test. ``soft_low`` and
+    ``soft_high``: how far outside each end, in the unit of the reading, it is still half as good; None: as far as three
+    just-noticeable differences.
     """
 
     reading: str
@@ -48,6 +50,8 @@ class Target(BaseModel):
     high: float | None = None
     weight: float = Field(default=1.0, ge=0, le=5)
     against: Against = ""
+    soft_low: float | None = Field(default=None, gt=0)
+    soft_high: float | None = Field(default=None, gt=0)
 
     @model_validator(mode="after")
     def _known_and_ordered(self) -> Target:

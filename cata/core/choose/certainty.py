@@ -7,20 +7,21 @@ Efron and Morris 1975): two takes of one thing are not told apart by chance.
 
 from __future__ import annotations
 
-import random
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
-from math import isinf, sqrt
-from statistics import fmean, variance
+from dataclasses import dataclass
+from math import isinf
+from statistics import fmean
 
-from cata.core.brief import Need, Target
-from cata.core.choose.fit import fit_of, of_sound
-from cata.core.choose.takes import Known, Shelf, jnd_at, key_of, slack_of
+import numpy as np
+import numpy.typing as npt
 
-DRAWS = 400
-MOST_DRAWN = 8
-"""Contenders that are drawn, from the first on: those further down would not come first."""
+from cata.core.brief import Need, Sound, Target
+from cata.core.choose.fit import halves_of
+from cata.core.choose.takes import Ground, key_of
+
+DRAWS = 2000
 LEVEL = 1e-9
+Floats = npt.NDArray[np.float64]
 Cell = tuple[str, str, str]
 """Test, reading, and what it is held against."""
 
@@ -33,118 +34,172 @@ class Sureness:
     ahead: Mapping[int, float]
 
 
-class Draws:
-    """Draws for some contenders, the first placed first."""
+@dataclass(frozen=True)
+class Showing:
+    """What some contenders show of a cell: where those that show it stand among all, their means and covariance."""
 
-    def __init__(self, need: Need, shelf: Shelf, idents: Sequence[int], seed: int) -> None:
-        self._need, self._shelf, self._seed = need, shelf, seed
-        self._idents = list(idents[:MOST_DRAWN])
-        asked = [
-            (test, target)
+    at: npt.NDArray[np.intp]
+    mean: Floats
+    cov: Floats
+    jnd: Floats
+    bounds: Sequence[str | None]
+    freedom: float
+    shown: Sequence[float]
+    common_sd: float
+
+    @property
+    def scatter(self) -> float:
+        """Variance of what two of them differ by, by chance alone."""
+        count = len(self.at)
+        return max(float(np.trace(self.cov) - self.cov.sum() / count) / (count - 1), 1e-18)
+
+    @property
+    def spread(self) -> float:
+        """Variance of what they were seen to differ by."""
+        return float(np.var(self.mean, ddof=1))
+
+
+class Draws:
+    """What the contenders could fit by, in so many draws; the first placed first."""
+
+    def __init__(self, need: Need, ground: Ground, idents: Sequence[int], seed: int) -> None:
+        self._need, self._ground, self._idents = need, ground, list(idents)
+        asked: dict[Cell, Target] = {
+            (test, key_of(target), target.against): target
             for sound in need.sounds
             if sound.weight > 0
-            for test in shelf.tests_for(sound)[0]
+            for test in ground.tests_for(sound)[0]
             for target in sound.targets
-        ]
-        self._cells: dict[Cell, Target] = {(test, key_of(target), target.against): target for test, target in asked}
-        self._shown = {cell: shelf.values(cell[0], target) for cell, target in self._cells.items()}
-        known = {cell: self._found(cell, target) for cell, target in self._cells.items()}
-        self._common = {cell: _common_sd(target, known[cell]) for cell, target in self._cells.items()}
-        share = _theirs(known.values())
-        self._known = {cell: _towards_the_middle(mine, share) for cell, mine in known.items()}
+        }
+        showings = {cell: self._showing(cell, target) for cell, target in asked.items()}
+        own = _theirs(showings.values())
+        self._common = np.random.default_rng([seed])
+        # Each has a stream of its own, so that what is drawn of one does not depend on who else there is.
+        self._own = [np.random.default_rng([seed, ident]) for ident in self._idents]
+        self._fits = {cell: self._drawn(asked[cell], one, own) for cell, one in showings.items()}
 
-    def _found(self, cell: Cell, target: Target) -> dict[int, Known]:
-        mine = {ident: self._shelf.known(ident, cell[0], target) for ident in self._idents}
-        return {ident: one for ident, one in mine.items() if one is not None}
+    def _showing(self, cell: Cell, target: Target) -> Showing:
+        test = cell[0]
+        found = [(at, self._ground.known(ident, test, target)) for at, ident in enumerate(self._idents)]
+        known = [(at, one) for at, one in found if one is not None]
+        idents = [self._idents[at] for at, _ in known]
+        together = self._ground.covariance(idents, test, target) if known else None
+        return Showing(
+            at=np.array([at for at, _ in known], dtype=np.intp),
+            mean=np.array([one.value for _, one in known]),
+            cov=np.diag([one.sd**2 for _, one in known]) if together is None else np.array(together),
+            jnd=np.array([halves_of(target, one.jnd) for _, one in known]).reshape(-1, 2).T,
+            bounds=[one.bound for _, one in known],
+            freedom=known[0][1].freedom if known else float("inf"),
+            shown=self._ground.values(test, target),
+            common_sd=self._ground.common_sd([one for _, one in known], target),
+        )
+
+    def _drawn(self, target: Target, one: Showing, own: float | None) -> Floats:
+        """The fit of every contender to one target in one test, shape (draws, contenders)."""
+        fits = np.zeros((DRAWS, len(self._idents)))
+        rough = self._roughness(one.freedom)
+        moved = one.common_sd * self._common.standard_normal(DRAWS)
+        if len(one.at):
+            mean, factor = _towards_the_middle(one, own)
+            free = np.stack([self._own[at].standard_normal(DRAWS) for at in one.at], axis=1)
+            values = mean + rough[:, None] * (free @ factor.T)
+            for place, bound in enumerate(one.bounds):
+                if bound is not None:
+                    drawn = values[:, place]
+                    end = min(*one.shown, mean[place]) if bound == "at_most" else max(*one.shown, mean[place])
+                    values[:, place] = drawn + (end - drawn) * self._own[one.at[place]].random(DRAWS)
+            fits[:, one.at] = _fits(target, values + moved[:, None], one.jnd)
+        if one.shown:
+            low, high = min(one.shown), max(one.shown)
+            for at in set(range(len(self._idents))) - set(one.at.tolist()):
+                value = low + (high - low) * self._own[at].random(DRAWS) + moved
+                half = np.array(halves_of(target, self._ground.jnd(target, (low + high) / 2)))[:, None]
+                # What the others show is no bound for what nobody knows: it may be anything down to no fit at all.
+                fits[:, at] = self._own[at].random(DRAWS) * _fits(target, value[:, None], half)[:, 0]
+        return fits
+
+    def _roughness(self, freedom: float) -> Floats:
+        """What a deviation known from few repeats is multiplied with: draws become those of a t distribution."""
+        if isinf(freedom):
+            return np.ones(DRAWS)
+        return np.sqrt(freedom / np.maximum(2 * self._common.gamma(freedom / 2, size=DRAWS), 1e-9))
+
+    @property
+    def fits(self) -> Floats:
+        """How well each contender meets the whole need, shape (draws, contenders), 0 to 1."""
+        total = sum(sound.weight for sound in self._need.sounds) or 1.0
+        fits = np.zeros((DRAWS, len(self._idents)))
+        for sound, drawn in self.of_sounds():
+            fits += sound.weight / total * drawn
+        return fits
+
+    def of_sounds(self) -> Iterable[tuple[Sound, Floats]]:
+        """How well each contender meets each sound that counts, sound by sound, shape (draws, contenders)."""
+        for sound in self._need.sounds:
+            if sound.weight > 0:
+                yield sound, self._of_sound(sound)
+
+    def _of_sound(self, sound: Sound) -> Floats:
+        tests, own = self._ground.tests_for(sound)
+        weight = sum(target.weight for target in sound.targets)
+        if not tests or weight <= 0:
+            return np.zeros((DRAWS, len(self._idents)))
+        by_test = [
+            sum((target.weight / weight) * self._fits[test, key_of(target), target.against] for target in sound.targets)
+            for test in tests
+        ]
+        stacked = np.stack(by_test)
+        if not own:
+            return stacked.max(axis=0)
+        return stacked.min(axis=0) if sound.must else stacked.mean(axis=0)
 
     def sureness(self, others: Mapping[int, tuple[float, float]], fit_share: float) -> Sureness:
         """How often who leads, when fit counts ``fit_share`` and what else counts lies between two values each."""
-        chance = {ident: random.Random(f"{self._seed}/{ident}") for ident in self._idents}
-        common = random.Random(self._seed)
-        first = dict.fromkeys(self._idents, 0.0)
-        ahead = dict.fromkeys(self._idents, 0.0)
-        for _ in range(DRAWS):
-            rough = {cell: self._roughness(cell, common) for cell in self._cells}
-            moved = {cell: sd * common.gauss(0, 1) for cell, sd in self._common.items()}
-            scores = {}
-            for ident in self._idents:
-                low, high = others[ident]
-                other = low + (high - low) * chance[ident].random()
-                scores[ident] = fit_share * self._fit(ident, rough, moved, chance[ident]) + (1 - fit_share) * other
-            best = max(scores.values())
-            leaders = [ident for ident, score in scores.items() if score > best - LEVEL]
-            for ident in leaders:
-                first[ident] += 1 / len(leaders) / DRAWS
-            lead = scores[self._idents[0]]
-            for ident, score in scores.items():
-                ahead[ident] += (1.0 if lead > score + LEVEL else 0.5 if lead > score - LEVEL else 0.0) / DRAWS
-        return Sureness(first, ahead)
-
-    def _roughness(self, cell: Cell, chance: random.Random) -> float:
-        """What a deviation known from few repeats is multiplied with: draws become those of a t distribution."""
-        freedom = next((one.freedom for one in self._known[cell].values()), float("inf"))
-        return 1.0 if isinf(freedom) else sqrt(freedom / max(chance.gammavariate(freedom / 2, 2.0), 1e-9))
-
-    def _fit(
-        self, ident: int, rough: Mapping[Cell, float], moved: Mapping[Cell, float], chance: random.Random
-    ) -> float:
-        drawn: dict[Cell, tuple[float, float, float]] = {}
-        for cell in self._cells:
-            found = self._value(ident, cell, rough[cell], chance)
-            if found is not None:
-                drawn[cell] = (found[0] + moved[cell], *found[1:])
-
-        def judged(test: str, target: Target) -> float | None:
-            value = drawn.get((test, key_of(target), target.against))
-            return None if value is None else value[2] * fit_of(target, *value[:2])[0]
-
-        total = sum(sound.weight for sound in self._need.sounds) or 1.0
-        return sum(one.weight * of_sound(one, self._shelf, judged)[0] for one in self._need.sounds) / total
-
-    def _value(self, ident: int, cell: Cell, rough: float, chance: random.Random) -> tuple[float, float, float] | None:
-        """A value that a contender could have, what would be noticed there, and how much of its fit counts."""
-        known = self._known[cell].get(ident)
-        shown = self._shown[cell]
-        if known is None:
-            if not shown:
-                return None
-            value = chance.uniform(min(shown), max(shown))
-            # What the others show is no bound for what nobody knows: it may be anything down to no fit at all.
-            return value, jnd_at(self._cells[cell], value), chance.random()
-        value = known.value + known.sd * rough * chance.gauss(0.0, 1.0)
-        if known.bound == "at_most":
-            value = chance.uniform(min(*shown, value), value)
-        if known.bound == "at_least":
-            value = chance.uniform(value, max(*shown, value))
-        return value, known.jnd, 1.0
+        scores = fit_share * self.fits
+        for at, ident in enumerate(self._idents):
+            low, high = others[ident]
+            other = low if low == high else low + (high - low) * self._own[at].random(DRAWS)
+            scores[:, at] += (1 - fit_share) * other
+        leads = scores >= scores.max(axis=1, keepdims=True) - LEVEL
+        first = (leads / leads.sum(axis=1, keepdims=True)).mean(axis=0)
+        gap = scores[:, :1] - scores
+        ahead = np.where(gap > LEVEL, 1.0, np.where(gap > -LEVEL, 0.5, 0.0)).mean(axis=0)
+        idents = self._idents
+        return Sureness(dict(zip(idents, first.tolist(), strict=True)), dict(zip(idents, ahead.tolist(), strict=True)))
 
 
-def _common_sd(target: Target, known: Mapping[int, Known]) -> float:
-    """What moves all takes of a test together: the phrase, or how the reference happened to be played."""
-    if target.against:
-        return fmean(one.sd for one in known.values()) if known else 0.0
-    return slack_of(target)
+def _fits(target: Target, values: Floats, halves: Floats) -> Floats:
+    """Fit to a range, as :func:`cata.core.choose.fit.fit_of` has it; ``halves`` below and above by contender."""
+    missed = np.zeros_like(values)
+    if target.low is not None:
+        missed += np.maximum(0.0, target.low - values) / halves[0]
+    if target.high is not None:
+        missed += np.maximum(0.0, values - target.high) / halves[1]
+    return 1.0 / (1.0 + missed**2)
 
 
-def _theirs(cells: Iterable[Mapping[int, Known]]) -> float:
-    """The share of what contenders differ by, over all readings and tests, that is their own and not scatter."""
+def _theirs(showings: Iterable[Showing]) -> float | None:
+    """How much more than scatter contenders differ by, over all readings and tests; None where nobody can tell."""
     spreads, freedom = 0.0, 0
-    for known in cells:
-        if len(known) > 1:
-            scatter = fmean(one.sd**2 for one in known.values())
-            spreads += (len(known) - 1) * variance([one.value for one in known.values()]) / scatter
-            freedom += len(known) - 1
-    if not freedom:
-        return 1.0
-    own = max(0.0, spreads / freedom - 1.0)
-    return own / (own + 1.0)
+    for one in showings:
+        if len(one.at) > 1:
+            spreads += (len(one.at) - 1) * one.spread / one.scatter
+            freedom += len(one.at) - 1
+    return max(0.0, spreads / freedom - 1.0) if freedom else None
 
 
-def _towards_the_middle(known: Mapping[int, Known], share: float) -> dict[int, Known]:
-    if len(known) < 2:
-        return dict(known)
-    middle = fmean(one.value for one in known.values())
-    return {
-        ident: replace(one, value=middle + share * (one.value - middle), sd=sqrt(share) * one.sd)
-        for ident, one in known.items()
-    }
+def _towards_the_middle(one: Showing, own: float | None) -> tuple[Floats, Floats]:
+    """Means and a factor of the covariance, given that the contenders' own variance is ``own`` times the scatter."""
+    if len(one.at) < 2 or own is None:
+        return one.mean, _factor(one.cov)
+    theirs = own * one.scatter
+    gain = theirs * np.linalg.inv(theirs * np.eye(len(one.at)) + one.cov) if theirs > 0 else np.zeros_like(one.cov)
+    middle = fmean(one.mean)
+    return middle + gain @ (one.mean - middle), _factor(gain @ one.cov)
+
+
+def _factor(cov: Floats) -> Floats:
+    """A square root of a covariance that may be singular."""
+    values, vectors = np.linalg.eigh((cov + cov.T) / 2)
+    return vectors * np.sqrt(np.maximum(values, 0.0))

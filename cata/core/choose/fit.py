@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from statistics import fmean
 
 from cata.core.brief import Need, Sound, Target
-from cata.core.choose.takes import Known, Shelf
+from cata.core.choose.takes import Ground, Known
 
 HALF_FIT_JNDS = 3.0
 Judge = Callable[[str, Target], "float | None"]
@@ -61,15 +61,21 @@ class Fit:
     missing: tuple[Missing, ...]
 
 
+def halves_of(target: Target, jnd: float) -> tuple[float, float]:
+    """How far below and above its range the fit is a half: as the person drew it, else by what would be noticed."""
+    usual = HALF_FIT_JNDS * jnd
+    return target.soft_low or usual, target.soft_high or usual
+
+
 def fit_of(target: Target, value: float, jnd: float) -> tuple[float, float, float]:
     """Fit of a value to a range, by how much it misses, and by how many just-noticeable differences."""
-    miss = 0.0
+    miss = half = 0.0
+    below, above = halves_of(target, jnd)
     if target.low is not None and value < target.low:
-        miss = value - target.low
+        miss, half = value - target.low, below
     elif target.high is not None and value > target.high:
-        miss = value - target.high
-    jnds = abs(miss) / jnd
-    return 1.0 / (1.0 + (jnds / HALF_FIT_JNDS) ** 2), miss, jnds
+        miss, half = value - target.high, above
+    return 1.0 / (1.0 + (miss / half) ** 2) if miss else 1.0, miss, abs(miss) / jnd
 
 
 def judge(sound: Sound, target: Target, test: str, known: Known) -> Judged:
@@ -81,7 +87,7 @@ def judge(sound: Sound, target: Target, test: str, known: Known) -> Judged:
     return Judged(sound.key, test, target, known.value, fit, miss, jnds, known.against)
 
 
-def of_sound(sound: Sound, shelf: Shelf, judged: Judge) -> tuple[float, tuple[str, ...]]:
+def of_sound(sound: Sound, shelf: Ground, judged: Judge) -> tuple[float, tuple[str, ...]]:
     """Fit to one sound, and the tests that count for it."""
     tests, own = shelf.tests_for(sound)
     weight = sum(target.weight for target in sound.targets)
@@ -96,7 +102,7 @@ def of_sound(sound: Sound, shelf: Shelf, judged: Judge) -> tuple[float, tuple[st
     return (min if sound.must else fmean)(fits.values()), tests
 
 
-def fit(need: Need, shelf: Shelf, ident: int) -> Fit:
+def fit(need: Need, shelf: Ground, ident: int) -> Fit:
     """How well the takes of one contender meet a need."""
     score = best = reached = total = 0.0
     told: list[Judged] = []
@@ -120,7 +126,7 @@ def fit(need: Need, shelf: Shelf, ident: int) -> Fit:
     return Fit(score / total, best / total, reached / total, tuple(told), tuple(missing))
 
 
-def _asking(sound: Sound, shelf: Shelf, ident: int, otherwise: float | None) -> Judge:
+def _asking(sound: Sound, shelf: Ground, ident: int, otherwise: float | None) -> Judge:
     def asked(test: str, target: Target) -> float | None:
         known = shelf.known(ident, test, target)
         return judge(sound, target, test, known).fit if known else otherwise

@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from cata.core.brief import Need
-from cata.core.choose.certainty import Draws
 from cata.core.choose.checks import Check
 from cata.core.choose.fit import Fit, fit
 from cata.core.choose.takes import Scatter, Shelf, TakeReadings, Test
@@ -97,6 +96,8 @@ def rank(need: Need, candidates: Sequence[Candidate], flown: Flown | None = None
     entries = [_entry(need, shelf, one) for one in played]
     ordered = sorted(entries, key=lambda entry: (not entry.fine, -entry.score, entry.candidate.name))
     same = [entry for entry in ordered if entry.fine == ordered[0].fine]
+    from cata.core.choose.certainty import Draws  # it needs numpy
+
     draws = Draws(need, shelf, [entry.candidate.ident for entry in same], seed)
     others = {entry.candidate.ident: _priced(entry.candidate.price_minor, need, flown) for entry in same}
     sure = draws.sureness(others, fit_share(need)) if same else None

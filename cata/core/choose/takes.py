@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from math import hypot, inf
-from statistics import median
+from statistics import fmean, median
+from typing import Protocol
 
 from cata.core.brief import Sound, Target
 from cata.core.measure.outcome import Bound
@@ -79,6 +80,31 @@ def slack_of(target: Target) -> float:
     return 0.0 if target.against else BY_KEY[target.reading].phrase_sd or 0.0
 
 
+class Ground(Protocol):
+    """What fits and chances stand on: readings of contenders by test, as targets ask for them."""
+
+    def tests_for(self, sound: Sound) -> tuple[tuple[str, ...], bool]:
+        """The tests that stand for a sound, and whether they were given to it; else those given to none."""
+
+    def has(self, ident: int, test: str) -> bool:
+        """True where a contender was played in a test."""
+
+    def known(self, ident: int, test: str, target: Target) -> Known | None:
+        """What is known of a target; None where nothing is."""
+
+    def values(self, test: str, target: Target) -> list[float]:
+        """What all contenders show of a target in a test, in no order that means anything."""
+
+    def covariance(self, idents: Sequence[int], test: str, target: Target) -> Sequence[Sequence[float]] | None:
+        """Of the deviations of what these show; None where each has its own and nothing in common."""
+
+    def common_sd(self, known: Sequence[Known], target: Target) -> float:
+        """What moves all contenders of a test together."""
+
+    def jnd(self, target: Target, value: float) -> float:
+        """What would just be noticed there."""
+
+
 class Shelf:
     """The takes of all contenders, by contender and test, as targets ask for them.
 
@@ -133,6 +159,19 @@ class Shelf:
         """What all contenders show of a target in a test, in no order that means anything."""
         found = (self.known(ident, test, target) for ident in self._takes)
         return [one.value for one in found if one is not None]
+
+    def covariance(self, _idents: Sequence[int], _test: str, _target: Target) -> None:
+        """None: every take was played by itself."""
+
+    def common_sd(self, known: Sequence[Known], target: Target) -> float:
+        """What moves all takes of a test together: the phrase, or how the reference happened to be played."""
+        if target.against:
+            return fmean(one.sd for one in known) if known else 0.0
+        return slack_of(target)
+
+    def jnd(self, target: Target, value: float) -> float:
+        """What would just be noticed there."""
+        return jnd_at(target, value)
 
     def _base(self, test: str, key: str) -> tuple[float | None, str]:
         own = self._reference.get(test)

@@ -1,0 +1,93 @@
+"""Which things can be compared at all: those that met in a cell, or met things that did. Imports no numpy."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from cata.core.pool.seen import NOTHING, Node, Seen
+
+
+@dataclass(frozen=True)
+class Link:
+    """One take that would make things comparable: this node, played in that cell of that flight."""
+
+    node: Node
+    flight: str
+    cell: str
+
+
+def groups(seen: Sequence[Seen]) -> list[frozenset[Node]]:
+    """Sets of nodes that hang together through shared cells, the largest first; the bypass counts as one of them.
+
+    Of two of one size that with the bypass comes first, then that which was seen more often.
+    """
+    cells: dict[str, set[Node]] = {}
+    for one in seen:
+        cells.setdefault(one.cell, set()).add(one.node)
+    of_node: dict[Node, set[str]] = {}
+    for cell, nodes in cells.items():
+        for node in nodes:
+            of_node.setdefault(node, set()).add(cell)
+    found, left = [], set(of_node)
+    while left:
+        reached = _reached(next(iter(left)), cells, of_node)
+        left -= reached
+        found.append(frozenset(reached))
+    counts = {node: len(mine) for node, mine in of_node.items()}
+    return sorted(found, key=lambda one: (-len(one), NOTHING not in one, -sum(counts[n] for n in one), sorted(one)))
+
+
+def _reached(start: Node, cells: Mapping[str, set[Node]], of_node: Mapping[Node, set[str]]) -> set[Node]:
+    reached, queue = {start}, [start]
+    while queue:
+        for cell in of_node[queue.pop()]:
+            fresh = cells[cell] - reached
+            reached |= fresh
+            queue.extend(fresh)
+    return reached
+
+
+def links_between(seen: Sequence[Seen], first: Node, second: Node) -> int | None:
+    """Over how many things two nodes are linked: 0 where they met in a flight, None where nothing links them."""
+    flights: dict[str, set[Node]] = {}
+    for one in seen:
+        flights.setdefault(one.flight, set()).add(one.node)
+    queue, reached = deque([(first, 0)]), {first}
+    while queue:
+        node, steps = queue.popleft()
+        if node == second:
+            return max(0, steps - 1)
+        for nodes in flights.values():
+            if node in nodes:
+                queue.extend((fresh, steps + 1) for fresh in sorted(nodes - reached))
+                reached |= nodes
+    return None
+
+
+def missing_link(seen: Sequence[Seen], group: frozenset[Node], main: frozenset[Node]) -> Link | None:
+    """The one take that links a group to the main one: its best known node, played where most of the main one was.
+
+    Where the bypass is in the main group and not in this one, it is the bypass in a cell of this group: nothing has to
+    be fetched for that.
+    """
+    if NOTHING in main and (cell := _busiest(seen, group)) is not None:
+        return Link(NOTHING, cell.flight, cell.cell)
+    there, mine = _busiest(seen, main), _busiest(seen, group)
+    if there is None or mine is None:
+        return None
+    counts = {node: sum(one.node == node for one in seen) for node in group}
+    return Link(max(sorted(group), key=lambda node: counts[node]), there.flight, there.cell)
+
+
+def _busiest(seen: Iterable[Seen], group: frozenset[Node]) -> Seen | None:
+    """Something seen in the cell in which most of a group were."""
+    cells: dict[str, dict[Node, Seen]] = {}
+    for one in seen:
+        if one.node in group:
+            cells.setdefault(one.cell, {})[one.node] = one
+    if not cells:
+        return None
+    best = max(sorted(cells), key=lambda cell: len(cells[cell]))
+    return next(iter(cells[best].values()))

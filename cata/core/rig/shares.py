@@ -1,0 +1,72 @@
+"""Which part makes most of the sound: what each adds to the fit, whatever the others are (Shapley 1953).
+
+A part adds something else beside good parts than beside poor ones. Its share is the mean, over all orders in which the
+parts could be brought in, of what the fit gains when it takes the place of a middling part of the shelf.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import combinations
+from math import factorial
+from statistics import fmean, quantiles
+
+from cata.core.rig.parts import Part, Problem, Rig
+from cata.core.rig.value import worth
+
+Fits = Mapping[int, Mapping[str, float]]
+"""Fits by part and sound, one drawing of what they could be."""
+
+
+@dataclass(frozen=True)
+class Share:
+    """What a part adds to the fit against a middling one of its slot, with the span of nine draws in ten."""
+
+    ident: int
+    adds: float
+    low: float
+    high: float
+
+
+def shares(problem: Problem, rig: Rig, draws: Sequence[Fits] = ()) -> list[Share]:
+    """What every part of a rig that makes sound adds, the most first."""
+    sounding = {slot.key for slot in problem.slots if any(slot.share.values())}
+    parts = [part for part in problem.parts if part.ident in rig.counts and part.slot in sounding]
+    usual = {part.ident: part.fits for part in problem.parts}
+    middle = {slot: _middling(problem, slot) for slot in sounding}
+    adds = _adds(problem, rig, parts, usual, middle)
+    drawn = [_adds(problem, rig, parts, {**usual, **fits}, middle) for fits in draws]
+    found = []
+    for part in parts:
+        mine = [one[part.ident] for one in drawn]
+        low, high = (adds[part.ident],) * 2 if len(mine) < 2 else (quantiles(mine, n=20)[0], quantiles(mine, n=20)[-1])
+        found.append(Share(part.ident, adds[part.ident], low, high))
+    return sorted(found, key=lambda one: -one.adds)
+
+
+def _middling(problem: Problem, slot: str) -> dict[str, float]:
+    items = {part.item: part.fits for part in problem.parts if part.slot == slot}
+    return {
+        sound.key: fmean(fits.get(sound.key, 0.0) for fits in items.values()) if items else 0.0
+        for sound in problem.sounds
+    }
+
+
+def _adds(
+    problem: Problem, rig: Rig, parts: Sequence[Part], fits: Fits, middle: Mapping[str, Mapping[str, float]]
+) -> dict[int, float]:
+    value = {
+        frozenset(some): worth(
+            problem, rig.counts, {**fits, **{p.ident: middle[p.slot] for p in parts if p.ident not in some}}
+        ).fit
+        for count in range(len(parts) + 1)
+        for some in combinations([part.ident for part in parts], count)
+    }
+    total = factorial(len(parts))
+    adds = dict.fromkeys((part.ident for part in parts), 0.0)
+    for some, fit in value.items():
+        for ident in some:
+            orders = factorial(len(some) - 1) * factorial(len(parts) - len(some))
+            adds[ident] += orders / total * (fit - value[some - {ident}])
+    return adds
