@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from cata.core.brief import Need
 from cata.core.choose.checks import Check
 from cata.core.choose.fit import Fit, fit
-from cata.core.choose.takes import Scatter, Shelf, TakeReadings, Test
+from cata.core.choose.takes import Ground, Scatter, Shelf, TakeReadings, Test
 from cata.core.choose.told import shortfalls, strengths
 from cata.said import Said
 
@@ -22,7 +22,7 @@ class Candidate:
     ident: int
     name: str
     price_minor: int | None
-    takes: tuple[TakeReadings, ...]
+    takes: tuple[TakeReadings, ...] = ()
     is_bypass: bool = False
     checks: tuple[Check, ...] = ()
 
@@ -93,35 +93,44 @@ def rank(need: Need, candidates: Sequence[Candidate], flown: Flown | None = None
     flown = flown or Flown()
     shelf = shelf_of(candidates, flown)
     played = [one for one in candidates if not one.is_bypass and shelf.played(one.ident)]
-    entries = [_entry(need, shelf, one) for one in played]
+    return rank_on(shelf, need, played, flown.prices_minor, seed=seed)
+
+
+def rank_on(
+    ground: Ground, need: Need, candidates: Sequence[Candidate], prices_minor: Sequence[int] = (), *, seed: int = 1
+) -> list[Ranked]:
+    """Candidates in order by what a ground knows of them; ``prices_minor`` are what such things cost."""
+    entries = [_entry(need, ground, one) for one in candidates]
     ordered = sorted(entries, key=lambda entry: (not entry.fine, -entry.score, entry.candidate.name))
     same = [entry for entry in ordered if entry.fine == ordered[0].fine]
+    if not same:
+        return []
     from cata.core.choose.certainty import Draws  # it needs numpy
 
-    draws = Draws(need, shelf, [entry.candidate.ident for entry in same], seed)
-    others = {entry.candidate.ident: _priced(entry.candidate.price_minor, need, flown) for entry in same}
-    sure = draws.sureness(others, fit_share(need)) if same else None
+    draws = Draws(need, ground, [entry.candidate.ident for entry in same], seed)
+    others = {entry.candidate.ident: _priced(entry.candidate.price_minor, need, prices_minor) for entry in same}
+    sure = draws.sureness(others, fit_share(need))
     return [
         replace(
             entry,
             place=place,
-            best_share=sure.first.get(entry.candidate.ident, 0.0) if sure else 0.0,
-            ahead=sure.ahead.get(entry.candidate.ident, 1.0) if sure else 1.0,
+            best_share=sure.first.get(entry.candidate.ident, 0.0),
+            ahead=sure.ahead.get(entry.candidate.ident, 1.0),
         )
         for place, entry in enumerate(ordered, start=1)
     ]
 
 
-def _priced(price_minor: int | None, need: Need, flown: Flown) -> tuple[float, float]:
+def _priced(price_minor: int | None, need: Need, prices_minor: Sequence[int]) -> tuple[float, float]:
     known = price_score(price_minor, need)
     if known is not None:
         return known, known
-    scores = [score for price in flown.prices_minor if (score := price_score(price, need)) is not None]
+    scores = [score for price in prices_minor if (score := price_score(price, need)) is not None]
     return (min(scores), max(scores)) if scores else (NOT_KNOWN_PRICE_SCORE, NOT_KNOWN_PRICE_SCORE)
 
 
-def _entry(need: Need, shelf: Shelf, candidate: Candidate) -> Ranked:
-    found = fit(need, shelf, candidate.ident)
+def _entry(need: Need, ground: Ground, candidate: Candidate) -> Ranked:
+    found = fit(need, ground, candidate.ident)
     price = price_score(candidate.price_minor, need)
     over = over_budget(candidate.price_minor, need)
     spendable = need.spendable_minor

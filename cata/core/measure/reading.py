@@ -22,7 +22,8 @@ class Reading:
     that is not one number, with their plain names, ``words`` those of them that hold none;
     ``asked`` says that a brief may ask for it; ``scatter`` is what the same thing played again differs by, as a
     standard deviation (None: not known), ``phrase_sd`` what one device differs by between phrases (None: the reading
-    carries over, or says nothing of the device).
+    carries over, or says nothing of the device), ``transfer_sd`` what its difference from another device moves by
+    between rigs (None: not measured).
     """
 
     key: str
@@ -45,6 +46,7 @@ class Reading:
     asked: bool = True
     scatter: float | None = None
     phrase_sd: float | None = None
+    transfer_sd: float | None = None
 
     @property
     def step_unit(self) -> str:

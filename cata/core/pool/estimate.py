@@ -9,7 +9,7 @@ what one rig makes of a thing enters once for every flight it passes.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import median
 from typing import Any
 
@@ -20,6 +20,7 @@ from cata.core.pool.links import groups
 from cata.core.pool.seen import NOTHING, Node, Seen, Trait, values_of
 
 Floats = npt.NDArray[np.floating[Any]]
+BYPASS: Node = "no item"
 WEAK = 1e3
 """A thing that nothing holds may lie anywhere: so many times what is typical."""
 
@@ -48,6 +49,9 @@ class Estimate:
 def estimate(seen: Sequence[Seen], trait: Trait) -> Estimate | None:
     """What all that was seen says of each node; None where nothing can be compared."""
     values = values_of(seen)
+    if not trait.relative:
+        # The bypass shows what the rig does by itself: something like any other, but nothing to hold others against.
+        values = [replace(one, node=BYPASS) if one.node == NOTHING else one for one in values]
     if not values:
         return None
     apart: tuple[frozenset[Node], ...] = ()

@@ -1,0 +1,180 @@
+"""The whole shelf as one ground: items from many flights, each at the setting that serves a sound best.
+
+What an item does is pooled (:mod:`cata.core.pool`): its differences from what all share, with the doubt of every link.
+Where nothing links it with the others it cannot be ranked beside them; the one take that would is named.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from math import hypot
+
+from cata.core.brief import Need, Sound, Target
+from cata.core.choose.fit import fit_of
+from cata.core.choose.takes import HEARD_SHARE, Known, jnd_at, key_of, slack_of
+from cata.core.measure.registry import BY_KEY
+from cata.core.pool.estimate import Estimate, estimate
+from cata.core.pool.links import Link, missing_link
+from cata.core.pool.seen import NOTHING, Node, Seen, Trait
+
+Asked = tuple[str, str, str]
+"""Sound, reading, and what it is held against."""
+NO_TRANSFER_JNDS = 1.0
+"""Where nobody measured what rigs make of a difference: as much as is just noticed."""
+
+
+def asked_of(sound: Sound, target: Target) -> Asked:
+    """What a target asks of a sound's tests."""
+    return sound.key, key_of(target), target.against
+
+
+def trait_of(target: Target) -> Trait:
+    """How a target's reading carries from one rig to another."""
+    reading = BY_KEY[target.reading]
+    transfer = reading.transfer_sd
+    if transfer is None:
+        transfer = NO_TRANSFER_JNDS * jnd_at(target, target.low or target.high or 0.0)
+    return Trait(transfer, None if target.against else hypot(reading.phrase_sd or 0.0, transfer))
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """What was seen of the items of a shelf, by what is asked, and at which nodes (settings) each item stands."""
+
+    seen: Mapping[Asked, Sequence[Seen]]
+    nodes: Mapping[int, Sequence[Node]]
+
+
+@dataclass
+class Whole:
+    """Items of a shelf as contenders, one test for every sound (a ground for fits and chances)."""
+
+    need: Need
+    evidence: Evidence
+    _chosen: dict[tuple[int, str], Node | None] = field(default_factory=dict)
+
+    @cached_property
+    def _estimates(self) -> Mapping[Asked, Estimate | None]:
+        return {
+            asked_of(sound, target): estimate(self.evidence.seen.get(asked_of(sound, target), ()), trait_of(target))
+            for sound in self.need.sounds
+            for target in sound.targets
+        }
+
+    @cached_property
+    def _places(self) -> Mapping[Asked, Mapping[Node, int]]:
+        return {
+            asked: {node: at for at, node in enumerate(one.nodes)} if one is not None else {}
+            for asked, one in self._estimates.items()
+        }
+
+    @cached_property
+    def _sounds(self) -> Mapping[str, Sound]:
+        return {sound.key: sound for sound in self.need.sounds}
+
+    def tests_for(self, sound: Sound) -> tuple[tuple[str, ...], bool]:
+        """Every sound is one test of its own: what all tests that stand for it say together."""
+        return (sound.key,), True
+
+    def has(self, ident: int, test: str) -> bool:
+        """True where something was seen of an item in a sound, linked or not."""
+        nodes = set(self.evidence.nodes.get(ident, ()))
+        return any(one.node in nodes for asked, seen in self.evidence.seen.items() if asked[0] == test for one in seen)
+
+    def setting_for(self, ident: int, test: str) -> Node | None:
+        """The setting of an item that serves a sound best, by what is known; None where nothing is."""
+        if (ident, test) not in self._chosen:
+            nodes = self.evidence.nodes.get(ident, ())
+            fits = {node: self._fit(node, self._sounds[test]) for node in nodes}
+            known = [node for node in nodes if fits[node] is not None]
+            self._chosen[ident, test] = max(known, key=lambda node: fits[node] or 0.0) if known else None
+        return self._chosen[ident, test]
+
+    def known(self, ident: int, test: str, target: Target) -> Known | None:
+        """What is known of a target at the setting that serves the sound best."""
+        node = self.setting_for(ident, test)
+        return None if node is None else self._at(node, (test, key_of(target), target.against), target)
+
+    def values(self, test: str, target: Target) -> list[float]:
+        """What all items show of a target, each at its best setting."""
+        found = (self.known(ident, test, target) for ident in self.evidence.nodes)
+        return [one.value for one in found if one is not None]
+
+    def covariance(self, idents: Sequence[int], test: str, target: Target) -> list[list[float]] | None:
+        """Of what some items show: what links them has its doubt in common."""
+        asked = (test, key_of(target), target.against)
+        one = self._estimates.get(asked)
+        if one is None:
+            return None
+        table = [[0.0] * len(idents) for _ in idents]
+        places = [self._places[asked].get(self.setting_for(ident, test) or NOTHING) for ident in idents]
+        for row, (ident, here) in enumerate(zip(idents, places, strict=True)):
+            for column, there in enumerate(places):
+                if here is not None and there is not None:
+                    table[row][column] = float(one.cov[here, there])
+            known = self.known(ident, test, target)
+            if known is not None:
+                table[row][row] = known.sd**2
+        return table
+
+    def common_sd(self, _known: Sequence[Known], target: Target) -> float:
+        """What the customer's own playing does to a reading that does not carry over."""
+        return slack_of(target)
+
+    def jnd(self, target: Target, value: float) -> float:
+        """What would just be noticed there."""
+        return jnd_at(target, value)
+
+    @cached_property
+    def apart(self) -> Mapping[int, Link | None]:
+        """Items that were seen and that nothing links with the others, with the take that would link them."""
+        found: dict[int, Link | None] = {}
+        for asked, one in self._estimates.items():
+            if one is None:
+                continue
+            main = frozenset(one.nodes) | ({NOTHING} if one.against_nothing else frozenset())
+            for group in one.apart:
+                mine = [ident for ident, nodes in self.evidence.nodes.items() if group & set(nodes)]
+                linked = [ident for ident in mine if self._is_linked(ident, asked)]
+                for ident in set(mine) - set(linked) - set(found):
+                    found[ident] = missing_link(self.evidence.seen[asked], group, main)
+        return found
+
+    def _is_linked(self, ident: int, asked: Asked) -> bool:
+        return any(node in self._places[asked] for node in self.evidence.nodes[ident])
+
+    def _at(self, node: Node, asked: Asked, target: Target) -> Known | None:
+        place = self._places.get(asked, {}).get(node)
+        one = self._estimates.get(asked)
+        if one is None or place is None:
+            return self._bound(node, asked, target)
+        value = float(one.mean[place])
+        jnd = jnd_at(target, value)
+        sd = max(float(one.cov[place, place]) ** 0.5, HEARD_SHARE * jnd)
+        against = ("nothing" if one.against_nothing else "the middle of the shelf") if target.against else ""
+        return Known(value, sd, one.freedom, jnd, None, against)
+
+    def _bound(self, node: Node, asked: Asked, target: Target) -> Known | None:
+        """A bound, where that is all that is known and it holds by itself."""
+        if target.against:
+            return None
+        mine = [one for one in self.evidence.seen.get(asked, ()) if one.node == node and one.bound is not None]
+        if not mine:
+            return None
+        best = (
+            min(mine, key=lambda one: one.value) if mine[0].bound == "at_most" else max(mine, key=lambda one: one.value)
+        )
+        return Known(best.value, best.sd, best.freedom, jnd_at(target, best.value), best.bound)
+
+    def _fit(self, node: Node, sound: Sound) -> float | None:
+        """How well a node serves a sound by what is known; None where nothing is."""
+        found = [(target, self._at(node, asked_of(sound, target), target)) for target in sound.targets]
+        if all(known is None for _, known in found):
+            return None
+        total = sum(target.weight for target, _ in found) or 1.0
+        return (
+            sum(target.weight * fit_of(target, one.value, one.jnd)[0] for target, one in found if one is not None)
+            / total
+        )
