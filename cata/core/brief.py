@@ -13,6 +13,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field, model_validator
 
+from cata.core.gear import PRICE_NAMES, PriceKind
 from cata.core.measure.reading import Reading
 from cata.core.measure.registry import BY_KEY
 
@@ -81,7 +82,8 @@ class Sound(BaseModel):
 class Need(BaseModel):
     """The whole need. Money is in minor units of ``currency``; ``reserve_minor`` is kept back for cable and strings.
 
-    ``fit_weight`` and ``price_weight`` (0 to 10) say how much each counts in the ranking.
+    ``fit_weight`` and ``price_weight`` (0 to 10) say how much each counts in the ranking. ``buys`` are the kinds of
+    price that come into question: the least of them counts.
     """
 
     style: str = Field(default="", max_length=MAX_STYLE)
@@ -92,6 +94,7 @@ class Need(BaseModel):
     currency: str = Field(default="EUR", pattern="^[A-Z]{3}$")
     fit_weight: float = Field(default=7.0, ge=0, le=10)
     price_weight: float = Field(default=3.0, ge=0, le=10)
+    buys: list[PriceKind] = Field(default_factory=lambda: list(PRICE_NAMES), min_length=1, max_length=3)
     own_rig: str = Field(default="", max_length=2000)
     must_haves: str = Field(default="", max_length=2000)
     loudness_limit_dba: float | None = Field(default=None, ge=LOUDNESS_LIMITS_DBA[0], le=LOUDNESS_LIMITS_DBA[1])

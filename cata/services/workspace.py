@@ -17,7 +17,7 @@ from sqlmodel import Session, SQLModel
 
 from cata.errors import NotFound
 from cata.store.changes import action, check_texts
-from cata.store.database import open_engine, reading_session, writing_session
+from cata.store.database import Watch, open_engine, reading_session, writing_session
 from cata.store.lock import DataLock
 from cata.store.vault import Vault
 from cata.tasks.cluster import open_workers
@@ -58,6 +58,7 @@ class Workspace:
     now: Callable[[], str] = utc_now
     max_duration_s: float = 1800.0
 
+    _watch: Watch = field(default_factory=lambda: Watch(Path()))
     _on_due: Callable[[], None] = lambda: None
     _remembered: LRUCache[Hashable, Any] = field(default_factory=lambda: LRUCache(REMEMBERED))
     _remembering: threading.Lock = field(default_factory=threading.Lock)
@@ -76,6 +77,10 @@ class Workspace:
         with self._remembering:
             self._remembered[key] = found
         return found
+
+    def revision(self) -> int:
+        """A number that is another after anybody, in whatever process, has written."""
+        return self._watch.revision()
 
     def ask(self, task: Task[P, T], payload: P, limit_s: float = ANSWER_LIMIT_S) -> T:
         """The result of a short task that somebody waits for; raises what it raises, or TooSlow, or Died."""
@@ -126,6 +131,7 @@ class Workspace:
         """Stop all workers and let the data go."""
         self.workers.close()
         self.answering.close()
+        self._watch.close()
         self.engine.dispose()
         self.lock.release()
 
@@ -148,6 +154,7 @@ def open_workspace(
             answering=LocalWorkers(1, nice=0),
             lock=lock,
             root=seen_as or str(data_dir),
+            _watch=Watch(data_dir / "cata.db"),
         )
     except BaseException:
         lock.release()

@@ -6,6 +6,7 @@ A writer takes the write lock before it reads (BEGIN IMMEDIATE): what it changes
 from __future__ import annotations
 
 import sqlite3
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -17,7 +18,7 @@ from sqlmodel import Session
 from cata.errors import Refused
 from cata.store import tables  # noqa: F401  (the tables must be known before a session is used)
 
-NEWEST = "0014"
+NEWEST = "0015"
 """The newest migration. A start with a current schema does not import Alembic at all."""
 
 MIGRATIONS = Path(__file__).with_name("migrations")
@@ -37,6 +38,29 @@ def open_engine(path: Path) -> Engine:
     if version != NEWEST:
         migrate(engine)
     return engine
+
+
+class Watch:
+    """Tells whether anybody, in whatever process, has written to a database since it was last asked."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._connection: sqlite3.Connection | None = None
+        self._lock = threading.Lock()
+
+    def revision(self) -> int:
+        """A number that is another after every change."""
+        with self._lock:
+            if self._connection is None:
+                self._connection = sqlite3.connect(self._path, isolation_level=None, check_same_thread=False)
+            return int(self._connection.execute("PRAGMA data_version").fetchone()[0])
+
+    def close(self) -> None:
+        """Let the database go."""
+        with self._lock:
+            if self._connection is not None:
+                self._connection.close()
+                self._connection = None
 
 
 def _on_connect(connection: Any, _record: Any) -> None:

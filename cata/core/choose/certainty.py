@@ -28,10 +28,14 @@ Cell = tuple[str, str, str]
 
 @dataclass(frozen=True)
 class Sureness:
-    """``first``: share of draws in which each contender leads; ``ahead``: in which the first placed leads each one."""
+    """``first``: share of draws in which each contender leads; ``ahead``: in which the first placed leads each one.
+
+    ``spans``: between what fits nine draws in ten lie.
+    """
 
     first: Mapping[int, float]
     ahead: Mapping[int, float]
+    spans: Mapping[int, tuple[float, float]]
 
 
 @dataclass(frozen=True)
@@ -156,7 +160,8 @@ class Draws:
 
     def sureness(self, others: Mapping[int, tuple[float, float]], fit_share: float) -> Sureness:
         """How often who leads, when fit counts ``fit_share`` and what else counts lies between two values each."""
-        scores = fit_share * self.fits
+        fits = self.fits
+        scores = fit_share * fits
         for at, ident in enumerate(self._idents):
             low, high = others[ident]
             other = low if low == high else low + (high - low) * self._own[at].random(DRAWS)
@@ -165,8 +170,13 @@ class Draws:
         first = (leads / leads.sum(axis=1, keepdims=True)).mean(axis=0)
         gap = scores[:, :1] - scores
         ahead = np.where(gap > LEVEL, 1.0, np.where(gap > -LEVEL, 0.5, 0.0)).mean(axis=0)
+        low, high = np.quantile(fits, (0.05, 0.95), axis=0).tolist()
         idents = self._idents
-        return Sureness(dict(zip(idents, first.tolist(), strict=True)), dict(zip(idents, ahead.tolist(), strict=True)))
+        return Sureness(
+            dict(zip(idents, first.tolist(), strict=True)),
+            dict(zip(idents, ahead.tolist(), strict=True)),
+            dict(zip(idents, zip(low, high, strict=True), strict=True)),
+        )
 
 
 def _fits(target: Target, values: Floats, halves: Floats) -> Floats:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from cata.core.brief import Need, Target
 from cata.core.choose.checks import Check
 from cata.core.choose.fit import Fit, Judged, fit_of
-from cata.core.choose.takes import Shelf, key_of, slack_of
+from cata.core.choose.takes import Ground, key_of, slack_of
 from cata.core.measure.registry import BY_KEY
 from cata.core.money import show_price
 from cata.said import Number, Said, said
@@ -15,14 +15,14 @@ from cata.said import Number, Said, said
 MAX_REASONS = 3
 MINUS = "\N{MINUS SIGN}"
 LITTLE_JUDGED = 0.6
+OF_COURSE = "never_so_heavy"
+"""What holds of everything of a kind is no merit of one."""
 
 
 def told(need: Need, one: Judged) -> Said:
     """A judgement: what, how much, for which sound. Codes: met, less and more than wanted, phrase (not to be told)."""
     reading = BY_KEY[one.target.reading]
-    counted = [part for part, _ in reading.parts if part not in reading.words]
-    part = dict(reading.parts).get(one.target.part, "") if len(counted) > 1 else ""
-    name = (part.split(",")[0] or reading.name).lower()
+    name = part_name(one.target)
     sound = next((s.name for s in need.sounds if s.key == one.sound), one.sound)
     numbers: dict[str, Number] = {
         "sound": one.sound,
@@ -34,17 +34,32 @@ def told(need: Need, one: Judged) -> Said:
     unit = reading.step_unit if one.against else reading.unit
     amount = f"{one.value:{'+' if one.against else ''}.{reading.decimals}f} {unit}".strip().replace("-", MINUS)
     against = f" against {one.against}" if one.against else ""
-    value = f"{amount}{against} in {one.test}"
+    # Where a whole shelf is ranked, a sound is what all its tests say together.
+    value = f"{amount}{against}" if one.test == one.sound else f"{amount}{against} in {one.test}"
     if _near_an_end(one.target, one.value):
         words = f"{sound}: {name} {value}; the phrase alone can move it into the range or out of it"
         return Said("phrase", words, numbers)
     if one.miss == 0.0:
         return Said("met", f"{sound}: {name} {value}, in the range", numbers)
     amount = f"{abs(one.miss):.{reading.decimals}f} {reading.step_unit}".strip()
-    word = reading.less if one.miss < 0 else reading.more
     way = "below" if one.miss < 0 else "above"
-    words = f"{sound}: {word} than wanted, {name} {value} is {amount} {way}"
+    words = f"{sound}: {than_wanted(one, name)}, {name} {value} is {amount} {way}"
     return Said("less" if one.miss < 0 else "more", words, numbers)
+
+
+def than_wanted(one: Judged, name: str) -> str:
+    """In which way a value misses its range: "harsher than wanted", "more lows than wanted"."""
+    reading = BY_KEY[one.target.reading]
+    word = reading.less if one.miss < 0 else reading.more
+    return f"{word} {name} than wanted" if word in ("less", "more") else f"{word} than wanted"
+
+
+def part_name(target: Target) -> str:
+    """What a target asks of, where its reading has several parts: "lows"."""
+    reading = BY_KEY[target.reading]
+    counted = [part for part, _ in reading.parts if part not in reading.words]
+    part = dict(reading.parts).get(target.part, "") if len(counted) > 1 else ""
+    return (part.split(",")[0] or reading.name).lower()
 
 
 def _near_an_end(target: Target, value: float) -> bool:
@@ -56,7 +71,7 @@ def strengths(need: Need, found: Fit, checks: Sequence[Check]) -> tuple[Said, ..
     """What is met, the heaviest first."""
     sure = (one for one in found.judged if one.miss == 0.0 and not _near_an_end(one.target, one.value))
     met = sorted(sure, key=lambda one: -one.target.weight)
-    return (*(told(need, one) for one in met[:MAX_REASONS]), *(one.said for one in checks if one.answer == "yes"))
+    return (*(told(need, one) for one in met[:MAX_REASONS]), *(one.said for one in checks if one.answer == "yes" and one.said.code != OF_COURSE))
 
 
 def shortfalls(
@@ -75,7 +90,7 @@ def shortfalls(
     if price_minor is None:
         words = "no price known: it may be over what can be spent" if need.spendable_minor else "no price known"
         reasons.append(Said("no_price", words))
-    if unplayed := tuple(dict.fromkeys(one.test for one in found.missing if not one.played)):
+    if unplayed := tuple(dict.fromkeys(_where(need, one.test) for one in found.missing if not one.played)):
         reasons.append(Said("not_played_in", f"not yet played in {', '.join(unplayed)}", {"tests": len(unplayed)}))
     if found.coverage < LITTLE_JUDGED:
         words = "only {percent:.0f} % of the brief could be judged from its takes"
@@ -83,7 +98,7 @@ def shortfalls(
     return tuple(reasons)
 
 
-def one_more_take(need: Need, shelf: Shelf, names: dict[int, str]) -> Said | None:
+def one_more_take(need: Need, shelf: Ground, names: dict[int, str]) -> Said | None:
     """The take that would tell most about which of these contenders is better; None where none would."""
     weights = {sound.key: sound.weight for sound in need.sounds}
     best: tuple[float, int, str] | None = None
@@ -107,4 +122,10 @@ def one_more_take(need: Need, shelf: Shelf, names: dict[int, str]) -> Said | Non
         return None
     _, ident, test = best
     again = "one more take" if shelf.has(ident, test) else "a take"
-    return Said("one_more_take", f"What would tell most: {again} of {names[ident]} in {test}.", {"contender": ident})
+    words = f"What would tell most: {again} of {names[ident]} in {_where(need, test)}."
+    return Said("one_more_take", words, {"contender": ident})
+
+
+def _where(need: Need, test: str) -> str:
+    """A test by its name; where a whole shelf is ranked it is all that stand for a sound."""
+    return next((f"“{sound.name}”" for sound in need.sounds if sound.key == test), test)

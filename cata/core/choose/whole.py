@@ -33,7 +33,7 @@ def asked_of(sound: Sound, target: Target) -> Asked:
 def trait_of(target: Target) -> Trait:
     """How a target's reading carries from one rig to another."""
     reading = BY_KEY[target.reading]
-    transfer = reading.transfer_sd
+    transfer = reading.transfer(target.part)
     if transfer is None:
         transfer = NO_TRANSFER_JNDS * jnd_at(target, target.low or target.high or 0.0)
     return Trait(transfer, None if target.against else hypot(reading.phrase_sd or 0.0, transfer))
@@ -153,7 +153,7 @@ class Whole:
         value = float(one.mean[place])
         jnd = jnd_at(target, value)
         sd = max(float(one.cov[place, place]) ** 0.5, HEARD_SHARE * jnd)
-        against = ("nothing" if one.against_nothing else "the middle of the shelf") if target.against else ""
+        against = ("the bypass" if one.against_nothing else "the middle of the shelf") if target.against else ""
         return Known(value, sd, one.freedom, jnd, None, against)
 
     def _bound(self, node: Node, asked: Asked, target: Target) -> Known | None:

@@ -20,6 +20,7 @@ READINGS: tuple[Reading, ...] = (
         source="ITU-R BS.1770-4",
         compute="level:loudness_lufs",
         scatter=0.5,
+        transfer_sd=0.8,
     ),
     Reading(
         key="true_peak_dbtp",
@@ -63,6 +64,7 @@ READINGS: tuple[Reading, ...] = (
         compute="level:crest_db",
         scatter=0.8,
         phrase_sd=1.1,
+        transfer_sd=0.85,
     ),
     Reading(
         key="plr_db",
@@ -78,6 +80,7 @@ READINGS: tuple[Reading, ...] = (
         compute="level:plr_db",
         scatter=0.8,
         phrase_sd=1,
+        transfer_sd=0.8,
     ),
     Reading(
         key="clipped",
@@ -108,6 +111,7 @@ READINGS: tuple[Reading, ...] = (
         needs="half a second without playing",
         source="our own; docs/measures.md",
         compute="noise:noise_floor_dbfs",
+        transfer_sd=0.25,
     ),
     Reading(
         key="third_octaves_db",
@@ -138,6 +142,8 @@ READINGS: tuple[Reading, ...] = (
         parts=tuple((region.key, region.name) for region in REGIONS),
         scatter=0.7,
         phrase_sd=5,
+        transfer_sd=1.0,
+        transfer_parts=(("air", 3.2),),
     ),
     Reading(
         key="centroid_hz",
@@ -155,6 +161,7 @@ READINGS: tuple[Reading, ...] = (
         compute="tone:centroid_hz",
         scatter=70,
         phrase_sd=500,
+        transfer_sd=170,
     ),
     Reading(
         key="tilt_db_per_oct",
@@ -172,6 +179,7 @@ READINGS: tuple[Reading, ...] = (
         compute="tone:tilt_db_per_oct",
         scatter=0.2,
         phrase_sd=2.4,
+        transfer_sd=0.5,
     ),
     Reading(
         key="harshness_db",
@@ -187,6 +195,7 @@ READINGS: tuple[Reading, ...] = (
         compute="tone:harshness_db",
         scatter=0.7,
         phrase_sd=2.8,
+        transfer_sd=0.9,
     ),
     Reading(
         key="drive_density",
@@ -203,6 +212,7 @@ READINGS: tuple[Reading, ...] = (
         compute="drive:drive_density",
         scatter=0.012,
         phrase_sd=0.14,
+        transfer_sd=0.018,
     ),
     Reading(
         key="chord_dirt_db",
@@ -231,6 +241,7 @@ READINGS: tuple[Reading, ...] = (
         compute="dynamics:level_spread_db",
         scatter=1.2,
         phrase_sd=5.6,
+        transfer_sd=1.0,
     ),
     Reading(
         key="sustain",
@@ -249,6 +260,7 @@ READINGS: tuple[Reading, ...] = (
         words=("status",),
         scatter=3.0,
         phrase_sd=7.7,
+        transfer_sd=1.6,
     ),
     Reading(
         key="low_tightness_ms",
@@ -266,6 +278,7 @@ READINGS: tuple[Reading, ...] = (
         scatter=5,
         version=2,
         phrase_sd=109,
+        transfer_sd=2.1,
     ),
     Reading(
         key="tuning_cents",

@@ -21,5 +21,6 @@ EQUIVALENT_DRIVE = Reading(
     parts=(("percent", "share"), ("word", "in words")),
     words=("word",),
     scatter=1.5,
+    transfer_sd=2.7,
 )
 FLIGHT_READINGS: tuple[Reading, ...] = (EQUIVALENT_DRIVE,)

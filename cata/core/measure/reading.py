@@ -23,7 +23,7 @@ class Reading:
     ``asked`` says that a brief may ask for it; ``scatter`` is what the same thing played again differs by, as a
     standard deviation (None: not known), ``phrase_sd`` what one device differs by between phrases (None: the reading
     carries over, or says nothing of the device), ``transfer_sd`` what its difference from another device moves by
-    between rigs (None: not measured).
+    between rigs (None: not measured), ``transfer_parts`` that of parts which differ.
     """
 
     key: str
@@ -47,6 +47,11 @@ class Reading:
     scatter: float | None = None
     phrase_sd: float | None = None
     transfer_sd: float | None = None
+    transfer_parts: tuple[tuple[str, float], ...] = ()
+
+    def transfer(self, part: str) -> float | None:
+        """What the difference of a part from another device's moves by between rigs; None where nobody measured it."""
+        return dict(self.transfer_parts).get(part, self.transfer_sd)
 
     @property
     def step_unit(self) -> str:

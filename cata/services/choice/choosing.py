@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from sqlmodel import Session, col, select
 
 from cata.core.brief import Need
@@ -12,7 +14,8 @@ from cata.core.choose.told import one_more_take
 from cata.core.measure.results import Results
 from cata.core.money import show_price
 from cata.core.names import nearest
-from cata.core.shelf.prices import current_price
+from cata.core.rates import Rate, convert
+from cata.core.shelf.offers import Offer, best_offer, offers
 from cata.said import Said, said
 from cata.services.choice.briefs import spendable_text
 from cata.services.choice.views import ChoiceView, RankedView, SoundTests, UnplayedView
@@ -22,6 +25,7 @@ from cata.services.flights.views import ContenderView
 from cata.services.match.findings import kept_as_it_is
 from cata.services.match.repeating import flight_repeats
 from cata.services.shelf.prices import prices_of
+from cata.services.shelf.rates import rates_of
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Flight, Gear
@@ -32,9 +36,9 @@ TRIES = "first in {of_100:.0f} of 100 tries in which every reading was moved by 
 
 
 def candidates(
-    session: Session, flight: Flight, tests: list[Column], contenders: list[ContenderView], need: Need
+    session: Session, flight: Flight, tests: list[Column], contenders: list[ContenderView], need: Need, today: str
 ) -> list[Candidate]:
-    """The contenders with the readings of their takes; prices in another currency count as unknown."""
+    """The contenders with the readings of their takes; a price in another currency counts where a rate leads to it."""
     takes: dict[int, list[TakeReadings]] = {contender.id: [] for contender in contenders}
     names = _names(tests)
     for test in tests:
@@ -44,17 +48,28 @@ def candidates(
             takes[contender.id or 0].append(_readings(names[test.id or 0], test.sound, readings[take.id or 0]))
     wanted = [one.gear_id for one in contenders if one.gear_id is not None]
     items = {item.id: item for item in session.exec(select(Gear).where(col(Gear.id).in_(wanted))).all()}
+    rates = rates_of(session)
+    costs = {ident: offers(mine, need.currency, rates, today) for ident, mine in prices_of(session, wanted).items()}
     return [
         Candidate(
             ident=one.id,
             name=one.name,
-            price_minor=one.price_minor if one.currency == need.currency else None,
+            price_minor=_price(one, need, costs.get(one.gear_id or 0, []), rates),
             takes=tuple(takes[one.id]),
             is_bypass=one.is_bypass,
             checks=checks(need, _noted(items.get(one.gear_id), flight.link)),
         )
         for one in contenders
     ]
+
+
+def _price(one: ContenderView, need: Need, costs: Sequence[Offer], rates: Sequence[Rate]) -> int | None:
+    """What a contender costs in the brief's currency: its own price, else the best offer of its item."""
+    if one.own_price and one.price_minor is not None:
+        converted = convert(one.price_minor, one.currency, need.currency, rates)
+        return converted.price_minor if converted is not None else None
+    offer = best_offer(costs, need.buys)
+    return offer.price_minor if offer is not None else None
 
 
 def sound_tests(need: Need, tests: list[Column]) -> list[SoundTests]:
@@ -104,16 +119,18 @@ def _noted(item: Gear | None, kind: str) -> Noted:
     return Noted(kind) if item is None else Noted(item.kind, item.name, item.about, item.specs)
 
 
-def flown(session: Session, flight: Flight, tests: list[Column], need: Need) -> Flown:
+def flown(session: Session, flight: Flight, tests: list[Column], need: Need, today: str) -> Flown:
     """What a flight adds to its contenders: tests, repeatability, and what the shelf's items of its kind cost."""
     names = _names(tests)
     repeats = flight_repeats(session, flight.id or 0).bands
     items = session.exec(select(Gear.id).where(Gear.kind == flight.link)).all()
-    cheapest = (current_price(prices) for prices in prices_of(session, [ident or 0 for ident in items]).values())
+    rates = rates_of(session)
+    known = prices_of(session, [ident or 0 for ident in items]).values()
+    cheapest = (best_offer(offers(prices, need.currency, rates, today), need.buys) for prices in known)
     return Flown(
         tests=tuple(Test(names[test.id or 0], test.sound) for test in tests),
         scatter={key: Scatter(one.sd, one.freedom) for key, one in repeats.items()},
-        prices_minor=tuple(one.price_minor for one in cheapest if one is not None and one.currency == need.currency),
+        prices_minor=tuple(one.price_minor for one in cheapest if one is not None),
     )
 
 
@@ -123,19 +140,21 @@ def need_of(session: Session, flight: Flight) -> Need:
     return Need.model_validate(brief.need) if brief is not None else Need()
 
 
-def choose(ws: Workspace, flight_id: int, need: Need | None = None) -> ChoiceView:
-    """The ranking; ``need`` tries another need without keeping it."""
+def choose(ws: Workspace, flight_id: int, need: Need | None = None, *, brief: int | None = None) -> ChoiceView:
+    """The ranking; ``need`` tries another need without keeping it, ``brief`` that of another brief."""
     with ws.reading() as session:
         flight = require(session, Flight, flight_id)
+        if need is None and brief is not None:
+            need = Need.model_validate(require(session, Brief, brief).need)
         wanted = need if need is not None else need_of(session, flight)
         contenders = contender_views(session, flight_id)
         tests = list(tests_of(session, flight_id))
-        standing = candidates(session, flight, tests, contenders, wanted)
-        about = flown(session, flight, tests, wanted)
+        standing = candidates(session, flight, tests, contenders, wanted, ws.now())
+        about = flown(session, flight, tests, wanted, ws.now())
         kept = kept_as_it_is(session, flight_id)
     ranked = rank(wanted, standing, about)
     by_id = {contender.id: contender for contender in contenders}
-    verdict, sure = _verdict(ranked, standing, wanted), _certainty(ranked)
+    verdict, sure = _verdict(ranked, standing, wanted), certainty_of(ranked)
     decide = _decide(wanted, standing, about, ranked) if sure.code in ("likely", "open") else None
     seen = {entry.candidate.ident for entry in ranked}
     return ChoiceView(
@@ -181,6 +200,8 @@ def _view(entry: Ranked, contender: ContenderView, need: Need) -> RankedView:
         shortfalls=list(entry.shortfalls),
         best_share=entry.best_share,
         ahead=entry.ahead,
+        fit_low=entry.span[0] if entry.span else None,
+        fit_high=entry.span[1] if entry.span else None,
     )
 
 
@@ -202,7 +223,10 @@ def _verdict(ranked: list[Ranked], standing: list[Candidate], need: Need) -> Sai
     return Said("ranked", f"{best.candidate.name} comes first{left}.")
 
 
-def _certainty(ranked: list[Ranked]) -> Said:
+def certainty_of(ranked: Sequence[Ranked]) -> Said:
+    """How sure the first place is, in words."""
+    if not ranked:
+        return Said("", "")
     able = [entry for entry in ranked if entry.fine == ranked[0].fine]
     if not able or not ranked[0].fit.coverage:
         return Said("", "")

@@ -27,8 +27,8 @@ def get_scales(ws: Workspace, brief_id: int) -> list[SoundScale]:
             return [SoundScale(key=sound.key, targets=[_scale(one) for one in sound.targets]) for sound in need.sounds]
         contenders = contender_views(session, flight.id or 0)
         tests = list(tests_of(session, flight.id or 0))
-        standing = candidates(session, flight, tests, contenders, need)
-        shelf = shelf_of(standing, flown(session, flight, tests, need))
+        standing = candidates(session, flight, tests, contenders, need, ws.now())
+        shelf = shelf_of(standing, flown(session, flight, tests, need, ws.now()))
     found = []
     for sound in need.sounds:
         names, _ = shelf.tests_for(sound)

@@ -6,6 +6,7 @@ from pydantic import BaseModel
 
 from cata.core.brief import Need
 from cata.said import Said
+from cata.services.flights.views import SettingView
 
 
 class RankedView(BaseModel):
@@ -34,6 +35,8 @@ class RankedView(BaseModel):
     shortfalls: list[Said]
     best_share: float
     ahead: float
+    fit_low: float | None = None
+    fit_high: float | None = None
 
 
 class UnplayedView(BaseModel):
@@ -119,3 +122,103 @@ class BriefView(BaseModel):
     line: str
     spendable_text: str
     caution: str
+
+
+class OfferView(BaseModel):
+    """What an item can be had for, in the brief's currency; ``text`` as it was written, ``old``: only a hint."""
+
+    kind: str
+    price_minor: int
+    text: str
+    about: str
+    old: bool
+
+
+class SettingFor(BaseModel):
+    """At which setting an item serves a sound best."""
+
+    sound: str
+    knobs: list[SettingView]
+
+
+class ShelfItem(BaseModel):
+    """An item of the shelf, with its place where it has one.
+
+    ``fit_low`` to ``fit_high``: nine in ten of what its fit may be; ``grounds``: what the place rests on.
+    """
+
+    gear_id: int
+    name: str
+    offers: list[OfferView]
+    place: int | None = None
+    score: float = 0.0
+    fit: float = 0.0
+    fit_best: float = 0.0
+    fit_low: float | None = None
+    fit_high: float | None = None
+    coverage: float = 0.0
+    price_score: float | None = None
+    price_minor: int | None = None
+    price_text: str = ""
+    price_about: str = ""
+    price_old: bool = False
+    over_minor: int = 0
+    left_text: str = ""
+    fine: bool = False
+    strengths: list[Said] = []
+    shortfalls: list[Said] = []
+    best_share: float = 0.0
+    ahead: float = 0.0
+    grounds: Said | None = None
+    settings: list[SettingFor] = []
+
+
+class ApartView(BaseModel):
+    """An item that nothing links with the others yet, and the take that would."""
+
+    gear_id: int
+    name: str
+    said: Said
+    flight_id: int | None
+
+
+class SavingView(BaseModel):
+    """What the cheaper of two costs in sound; ``steps`` are just-noticeable differences as the brief weighs them."""
+
+    dearer: int
+    cheaper: int
+    saved_minor: int
+    steps: float
+    per_step_text: str
+    said: Said
+
+
+class ShelfChoice(BaseModel):
+    """All items of a kind, ranked for a brief.
+
+    ``front``: those that nobody undercuts at the same fit, the cheapest first. ``no_rate``: currencies that no rate
+    leads from. ``unnamed``: tests that stand for no sound and so do not count; ``assumed``: tests whose name spoke for
+    a sound.
+    """
+
+    kind: str
+    kinds: list[str]
+    brief_id: int | None
+    brief_name: str
+    spendable_text: str
+    currency: str
+    decimals: int
+    spendable_minor: int | None
+    sentence: str
+    code: str
+    certainty: str
+    certainty_code: str
+    decide: str
+    ranked: list[ShelfItem]
+    apart: list[ApartView]
+    not_played: list[ShelfItem]
+    savings: list[SavingView]
+    front: list[int]
+    no_rate: list[str]
+    unnamed: list[str]
+    assumed: list[str]

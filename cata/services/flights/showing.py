@@ -40,7 +40,7 @@ def _contender(contender: Contender, index: int, number: int, gear: Gear | None,
         decimals=exponent(currency),
         price_text="" if price is None else show_price(price, currency) + used,
         price_about=_about(best) if best else "",
-        settings=[_setting(control, contender.settings.get(control.key, control.default)) for control in controls],
+        settings=[setting_view(control, contender.settings.get(control.key, control.default)) for control in controls],
     )
 
 
@@ -50,7 +50,8 @@ def _about(price: Price) -> str:
     return ", ".join(filter(None, (kind, price.on_date or "no day known", price.source)))
 
 
-def _setting(control: Control, position: float) -> SettingView:
+def setting_view(control: Control, position: float) -> SettingView:
+    """A knob at its position, as its scale shows it."""
     return SettingView(
         key=control.key,
         name=control.name,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from sqlmodel import Session, col, select
@@ -56,13 +57,13 @@ class FlightRepeats:
         return said("few_repeats" if few else "measured", words, takes=self.takes, cells=self.cells)
 
 
-def flight_repeats(session: Session, flight_id: int) -> FlightRepeats:
-    """The repeatability of a flight, computed from its repeated cells as they stand."""
+def flight_repeats(session: Session, flight_id: int, keys: Iterable[str] = ()) -> FlightRepeats:
+    """The repeatability of a flight, computed from its repeated cells as they stand; of some readings only, or all."""
     groups = _groups(session, flight_id)
     if not groups:
         return FlightRepeats()
     idents = [take.id or 0 for takes in groups.values() for take, _ in takes]
-    values = {take: results.numbers() for take, results in readings_of(session, idents).items()}
+    values = {take: results.numbers() for take, results in readings_of(session, idents, keys).items()}
     bands: dict[str, Repeatability] = {}
     moved: list[Moved] = []
     for reading in ALL_READINGS:

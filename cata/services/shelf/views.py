@@ -133,3 +133,15 @@ class ShelfImport(BaseModel):
     rows: list[RowView]
     problems: list[ProblemView]
     more_problems: int
+
+
+class RateView(BaseModel):
+    """What one unit of ``base`` is worth in ``quote``, on a day."""
+
+    id: int
+    base: str
+    quote: str
+    rate: str
+    on_date: str
+    source: str
+    text: str

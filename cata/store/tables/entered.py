@@ -35,6 +35,19 @@ class Price(SQLModel, table=True):
     source: str = ""
 
 
+class Rate(SQLModel, table=True):
+    """What one unit of ``base`` is worth in ``quote`` (ISO 4217), on a day; ``rate`` is a decimal number as text."""
+
+    __table_args__ = (UniqueConstraint("base", "quote", "on_date"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    base: str
+    quote: str
+    rate: str
+    on_date: str = ""
+    source: str = ""
+
+
 class Brief(SQLModel, table=True):
     """A need: ``need`` is core.brief.Need as JSON."""
 
@@ -234,5 +247,5 @@ class Probe(SQLModel, table=True):
 
 # Those that own others before what they own.
 ENTERED: tuple[type[SQLModel], ...] = (
-    Gear, Price, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe, Accepted, Habit,
+    Gear, Price, Rate, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe, Accepted, Habit,
 )  # fmt: skip

@@ -1,10 +1,11 @@
 <script lang="ts">
 	/** A contender's place in the ranking, with its reasons. */
-	import type { Choice } from '$lib/api/client';
+	import type { Snippet } from 'svelte';
+	import type { Choice, ShelfItem } from '$lib/api/client';
 	import Token from '$lib/parts/Token.svelte';
 
-	let { one }: { one: Choice['ranked'][number] } = $props();
-	const percent = (value: number | null) => (value === null ? '–' : `${Math.round(value * 100)}`);
+	let { one, children }: { one: Choice['ranked'][number] | ShelfItem; children?: Snippet } = $props();
+	const percent = (value: number | null | undefined) => (value == null ? '–' : `${Math.round(value * 100)}`);
 	const fit = $derived(
 		percent(one.fit) === percent(one.fit_best) ? percent(one.fit) : `${percent(one.fit)}–${percent(one.fit_best)}`
 	);
@@ -18,8 +19,12 @@
 <span class="figures text-3xl text-center">{one.place}</span>
 <div>
 	<div class="flex flex-wrap items-center gap-x-4 gap-y-1">
-		<Token letter={one.letter} colour={one.colour} />
-		<span class="text-lg font-semibold grow">{one.name}</span>
+		{#if 'letter' in one}
+			<Token letter={one.letter} colour={one.colour} />
+			<span class="text-lg font-semibold grow">{one.name}</span>
+		{:else}
+			<a class="text-lg font-semibold grow hover:underline" href="/gear/{one.gear_id}">{one.name}</a>
+		{/if}
 		<span class="figures {one.over_minor ? 'text-error font-semibold' : ''}">{one.price_text || 'no price known'}</span>
 		{#if one.left_text && !one.over_minor}<span class="quiet text-sm figures">leaves {one.left_text}</span>{/if}
 	</div>
@@ -54,4 +59,5 @@
 				</li>{/each}
 		</ul>
 	</div>
+	{@render children?.()}
 </div>

@@ -1,0 +1,50 @@
+"""Choosing: the whole shelf for a brief, and the rates that amounts of two currencies are compared by."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from cata.api.deps import WS, Id
+from cata.core.brief import Need
+from cata.core.gear import GearKind
+from cata.services.choice import shelf
+from cata.services.choice.views import ShelfChoice
+from cata.services.shelf import rates
+from cata.services.shelf.rates import RateIn
+from cata.services.shelf.views import RateView
+
+router = APIRouter(prefix="/api", tags=["choice"])
+Kind = Annotated[GearKind | None, Query(description="Kind of gear; none: the one that was compared most.")]
+BriefId = Annotated[int | None, Query(ge=1, le=2**31 - 1, description="Brief; none: the oldest.")]
+
+
+@router.get("/choice")
+def get_choice(ws: WS, kind: Kind = None, brief: BriefId = None) -> ShelfChoice:
+    """All items of a kind ranked for a brief."""
+    return shelf.choose_from_shelf(ws, kind or "", brief)
+
+
+@router.post("/choice")
+def try_choice(ws: WS, need: Need, kind: Kind = None, brief: BriefId = None) -> ShelfChoice:
+    """The same for a need that is not kept."""
+    return shelf.choose_from_shelf(ws, kind or "", brief, need)
+
+
+@router.get("/rates")
+def list_rates(ws: WS) -> list[RateView]:
+    """All rates between currencies, the newest first."""
+    return rates.list_rates(ws)
+
+
+@router.put("/rates")
+def set_rate(ws: WS, data: RateIn) -> list[RateView]:
+    """Note a rate."""
+    return rates.set_rate(ws, data)
+
+
+@router.delete("/rates/{rate_id}")
+def remove_rate(ws: WS, rate_id: Id) -> list[RateView]:
+    """Remove a rate."""
+    return rates.remove_rate(ws, rate_id)

@@ -1,0 +1,74 @@
+"""Commands that choose: from the whole shelf or among the contenders of a flight."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any
+
+import typer
+
+from cata.cli.common import AsJson, DataDir, app, opened
+from cata.services.background import runner_for
+from cata.services.choice.choosing import choose
+from cata.services.choice.shelf import choose_from_shelf
+from cata.services.choice.views import ChoiceView, RankedView, ShelfItem
+
+Brief = Annotated[int | None, typer.Option(help="Number of the brief (default: the oldest).")]
+
+NOT_KNOWN = ("no_price", "not_played_in", "little_judged", "weight", "loudness", "must_have")
+
+
+@app.command("choose")
+def choose_command(
+    flight: Annotated[int | None, typer.Option(help="Among the contenders of this flight only.")] = None,
+    kind: Annotated[
+        str, typer.Option(help="Kind of gear: pedal, amplifier, pickup ... (default: most compared).")
+    ] = "",
+    brief: Brief = None,
+    as_json: AsJson = False,
+    data_dir: DataDir = None,
+) -> None:
+    """What to buy: items in order, why, how sure that is; takes that wait are read first."""
+    with opened(data_dir) as workspace:
+        runner_for(workspace).run_until_idle(lasting=False)
+        found = (
+            choose(workspace, flight, brief=brief) if flight is not None else choose_from_shelf(workspace, kind, brief)
+        )
+    unplayed = found.unplayed if isinstance(found, ChoiceView) else found.not_played
+    apart = [] if isinstance(found, ChoiceView) else found.apart
+    ranked: list[RankedView] | list[ShelfItem] = found.ranked
+    answer = {
+        "sentence": found.sentence,
+        "certainty": found.certainty,
+        "ranked": [_entry(one) for one in ranked],
+        "not_yet_played": [one.name for one in unplayed],
+        "not_comparable": [one.said.words for one in apart],
+    }
+    if as_json:
+        typer.echo(json.dumps(answer, indent=2, ensure_ascii=False))
+        return
+    typer.echo(f"{found.sentence} {found.certainty}".strip())
+    for one in ranked:
+        typer.echo(f"{one.place:3d}. {one.name}, fit {one.fit * 100:.0f} %, {one.price_text or 'no price known'}")
+        for sign, reasons in (("+", one.strengths), ("-", one.shortfalls)):
+            for reason in reasons:
+                typer.echo(f"       {sign} {reason.words}")
+    for lone in apart:
+        typer.echo(f"     {lone.said.words}")
+    if unplayed:
+        typer.echo(f"     Not yet played: {', '.join(one.name for one in unplayed)}")
+
+
+def _entry(one: RankedView | ShelfItem) -> dict[str, Any]:
+    low = one.fit if one.fit_low is None else one.fit_low
+    high = one.fit_best if one.fit_high is None else one.fit_high
+    return {
+        "name": one.name,
+        "place": one.place,
+        "fit": [round(min(low, one.fit), 4), round(one.fit, 4), round(max(high, one.fit), 4)],
+        "price_minor": one.price_minor,
+        "chance_first": round(one.best_share, 3),
+        "strengths": [reason.words for reason in one.strengths],
+        "shortfalls": [reason.words for reason in one.shortfalls],
+        "not_known": [reason.words for reason in one.shortfalls if reason.code in NOT_KNOWN],
+    }

@@ -1,0 +1,127 @@
+"""Everything that flights and measurements say of the items of one kind, as pooling wants it."""
+
+from __future__ import annotations
+
+import json
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from math import hypot
+
+from sqlmodel import Session, col, select
+
+from cata.core.brief import Need, Target
+from cata.core.choose.takes import BAND_SDS, HEARD_SHARE, Scatter, jnd_at, key_of
+from cata.core.choose.whole import Asked, Evidence, asked_of
+from cata.core.measure.registry import BY_KEY
+from cata.core.measure.results import Results
+from cata.core.names import nearest
+from cata.core.pool.seen import NOTHING, Node, Seen
+from cata.services.match.repeating import flight_repeats
+from cata.services.takes.rows import readings_of
+from cata.store.tables import Analysed, Contender, Flight, Take, Test
+
+
+@dataclass
+class Gathered:
+    """The evidence of one kind of gear, and where it comes from.
+
+    ``takes`` and ``flights`` by item; ``settings`` of every node, as control key to position; ``tests`` by their name
+    in a cell; ``unnamed`` are tests that stand for no sound, by flight; ``assumed`` those whose name spoke for one.
+    """
+
+    evidence: Evidence
+    takes: dict[int, int] = field(default_factory=dict)
+    flights: dict[int, set[int]] = field(default_factory=dict)
+    grades: dict[int, set[str]] = field(default_factory=dict)
+    settings: dict[Node, dict[str, float]] = field(default_factory=dict)
+    names: dict[int, str] = field(default_factory=dict)
+    tests: dict[str, str] = field(default_factory=dict)
+    unnamed: dict[int, list[str]] = field(default_factory=dict)
+    assumed: dict[int, list[str]] = field(default_factory=dict)
+
+
+def gather(session: Session, kind: str, need: Need) -> Gathered:
+    """All usable takes of flights in which this kind of gear was compared, by what the sounds of a need ask for."""
+    flights = {row.id or 0: row for row in session.exec(select(Flight).where(Flight.link == kind)).all()}
+    tests = list(session.exec(select(Test).where(col(Test.flight_id).in_(flights))).all())
+    found = Gathered(Evidence({}, {}), names={ident: flight.name for ident, flight in flights.items()})
+    sounds = _sounds_of(tests, need, found)
+    statement = (
+        select(Take, Contender)
+        .join(Contender, col(Contender.id) == Take.contender_id)
+        .join(Analysed, col(Analysed.take_id) == Take.id)
+        .where(col(Take.test_id).in_(sounds), Analysed.refusal == "", Take.repeat == 0)
+        .order_by(col(Take.id))
+    )
+    takes = session.exec(statement).all()
+    keys = {target.reading for sound in need.sounds for target in sound.targets}
+    readings = readings_of(session, [take.id or 0 for take, _ in takes], keys) if keys else {}
+    scatters = {flight: _scatters(session, flight, keys) for flight in {take.flight_id for take, _ in takes}}
+    seen: dict[Asked, list[Seen]] = defaultdict(list)
+    nodes: dict[int, dict[Node, None]] = defaultdict(dict)
+    for take, contender in takes:
+        node = _node(contender)
+        found.settings.setdefault(node, dict(contender.settings))
+        if contender.gear_id is not None and not contender.is_bypass:
+            nodes[contender.gear_id][node] = None
+            found.takes[contender.gear_id] = found.takes.get(contender.gear_id, 0) + 1
+            found.flights.setdefault(contender.gear_id, set()).add(take.flight_id)
+            found.grades.setdefault(contender.gear_id, set()).add(take.evidence)
+        for sound in need.sounds:
+            if sound.key == sounds[take.test_id or 0]:
+                for target in sound.targets:
+                    one = _seen(node, take, target, readings[take.id or 0], scatters[take.flight_id])
+                    if one is not None:
+                        seen[asked_of(sound, target)].append(one)
+    found.evidence = Evidence(dict(seen), {ident: list(mine) for ident, mine in nodes.items()})
+    return found
+
+
+def _sounds_of(tests: Iterable[Test], need: Need, found: Gathered) -> dict[int, str]:
+    """The sound that each test stands for: the one it was given, else the one its name speaks for."""
+    keys = {sound.key for sound in need.sounds}
+    names = [sound.name for sound in need.sounds]
+    by_test: dict[int, str] = {}
+    for test in tests:
+        found.tests[str(test.id)] = test.name
+        if test.sound:
+            if test.sound in keys:
+                by_test[test.id or 0] = test.sound
+            continue
+        meant = nearest(test.name, names)
+        if meant is None:
+            found.unnamed.setdefault(test.flight_id, []).append(test.name)
+        else:
+            by_test[test.id or 0] = need.sounds[meant].key
+            found.assumed.setdefault(test.flight_id, []).append(test.name)
+    return by_test
+
+
+def _node(contender: Contender) -> Node:
+    """What stands in a row: the same item at the same setting is the same in every flight."""
+    if contender.is_bypass:
+        return NOTHING
+    if contender.gear_id is None:
+        return f"row {contender.id}"
+    positions = {key: round(position, 2) for key, position in sorted(contender.settings.items())}
+    return json.dumps([contender.gear_id, positions, contender.changes], sort_keys=True)
+
+
+def _scatters(session: Session, flight_id: int, keys: Iterable[str]) -> dict[str, Scatter]:
+    repeats = flight_repeats(session, flight_id, keys).bands
+    return {key: Scatter(one.sd, one.freedom) for key, one in repeats.items()}
+
+
+def _seen(node: Node, take: Take, target: Target, results: Results, scatters: Mapping[str, Scatter]) -> Seen | None:
+    key = key_of(target)
+    value = results.numbers().get(key)
+    if value is None:
+        return None
+    jnd = jnd_at(target, value)
+    # One dry take through all of them: nothing was played anew.
+    reamped = take.evidence != "played"
+    scatter = Scatter(0.0) if reamped else scatters.get(key) or Scatter(BY_KEY[target.reading].scatter or jnd)
+    sd = max(hypot(scatter.sd, (results.bands.get(target.reading) or 0.0) / BAND_SDS), HEARD_SHARE * jnd)
+    bound = results[target.reading].bound
+    return Seen(node, str(take.flight_id), str(take.test_id), value, sd, scatter.freedom, bound)

@@ -1,0 +1,210 @@
+"""Choosing from the whole shelf: all items of a kind, from all flights, within what can be spent."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+
+from sqlmodel import Session, select
+
+from cata.core.brief import Need
+from cata.core.choose.checks import Noted, checks
+from cata.core.choose.ranking import Candidate, Ranked, rank_on
+from cata.core.choose.savings import front, savings
+from cata.core.choose.told import one_more_take
+from cata.core.choose.whole import Whole
+from cata.core.gear import Control, GearKind
+from cata.core.money import exponent, show_price
+from cata.core.pool.links import Link, links_between
+from cata.core.pool.seen import NOTHING
+from cata.core.shelf.offers import Offer, best_offer, offers
+from cata.core.shelf.prices import current_price
+from cata.said import Said, said
+from cata.services.choice.briefs import spendable_text
+from cata.services.choice.choosing import certainty_of
+from cata.services.choice.pooling import Gathered, gather
+from cata.services.choice.views import ApartView, OfferView, SavingView, SettingFor, ShelfChoice, ShelfItem
+from cata.services.flights.showing import setting_view
+from cata.services.shelf.prices import prices_of
+from cata.services.shelf.rates import rates_of
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Brief, Flight, Gear, Price
+
+KINDS: tuple[GearKind, ...] = ("pedal", "amplifier", "pickup", "guitar", "speaker", "microphone", "direct box")
+GRADES = {"played": "played", "re-amped": "re-amped"}
+
+
+def kinds_to_choose(session: Session) -> list[str]:
+    """Kinds of gear that were compared, the most often compared first."""
+    links = Counter(session.exec(select(Flight.link)).all())
+    return sorted((kind for kind in KINDS if links[kind]), key=lambda kind: (-links[kind], KINDS.index(kind)))
+
+
+def choose_from_shelf(
+    ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None
+) -> ShelfChoice:
+    """The items of a kind ranked for a brief; ``need`` tries another need without keeping it."""
+    revision = ws.revision()
+    with ws.reading() as session:
+        kinds = kinds_to_choose(session)
+        kind = kind or (kinds[0] if kinds else "pedal")
+        brief = require(session, Brief, brief_id) if brief_id is not None else session.exec(select(Brief)).first()
+        wanted = need or (Need.model_validate(brief.need) if brief is not None else Need())
+        asked = tuple((sound.key, sound.name, *((t.reading, t.part, t.against) for t in sound.targets))
+                      for sound in wanted.sounds)  # fmt: skip
+        gathered = ws.remember(("gathered", kind, asked, revision), lambda: gather(session, kind, wanted))
+        items = {item.id or 0: item for item in session.exec(select(Gear).where(Gear.kind == kind)).all()}
+        prices = prices_of(session, items)
+        rates = rates_of(session)
+    costs = {ident: offers(mine, wanted.currency, rates, ws.now()) for ident, mine in prices.items()}
+    whole = Whole(wanted, gathered.evidence)
+    apart = {ident: link for ident, link in whole.apart.items() if ident in items}
+    standing = [
+        _candidate(wanted, item, costs[ident])
+        for ident, item in items.items()
+        if ident in gathered.evidence.nodes and ident not in apart
+        and any(whole.setting_for(ident, sound.key) for sound in wanted.sounds)
+    ]  # fmt: skip
+    usual = [offer.price_minor for mine in costs.values() if (offer := best_offer(mine, wanted.buys)) is not None]
+    ranked = rank_on(whole, wanted, standing, usual)
+    played = {entry.candidate.ident for entry in ranked} | set(apart)
+    sure = certainty_of(ranked)
+    names = {entry.candidate.ident: entry.candidate.name for entry in ranked[:2]}
+    decide = one_more_take(wanted, whole, names) if sure.code in ("likely", "open") else None
+    verdict = _verdict(ranked, wanted, len(items))
+    return ShelfChoice(
+        kind=kind, kinds=kinds, brief_id=brief.id if brief else None, brief_name=brief.name if brief else "",
+        spendable_text=spendable_text(wanted), sentence=verdict.words, code=verdict.code,
+        certainty=sure.words, certainty_code=sure.code, decide=decide.words if decide else "",
+        ranked=[_view(entry, wanted, whole, gathered, items, costs, ranked[0]) for entry in ranked],
+        apart=[
+            ApartView(gear_id=ident, name=items[ident].name, said=_link_said(items[ident].name, link, gathered, items),
+                      flight_id=int(link.flight) if link is not None else None)
+            for ident, link in sorted(apart.items())
+        ],
+        not_played=[ShelfItem(gear_id=ident, name=item.name, offers=_offers(costs[ident]))
+                    for ident, item in items.items() if ident not in played],
+        savings=[SavingView(dearer=one.dearer, cheaper=one.cheaper, saved_minor=one.saved_minor, steps=one.steps,
+                            per_step_text=show_price(one.per_step_minor, wanted.currency) if one.per_step_minor else "",
+                            said=one.told) for one in savings(wanted, ranked)],
+        front=[entry.candidate.ident for entry in front(ranked)],
+        no_rate=_no_rate(prices, costs, wanted),
+        unnamed=[f"{gathered.names[flight]}: {', '.join(tests)}" for flight, tests in gathered.unnamed.items()],
+        assumed=[f"{gathered.names[flight]}: {', '.join(tests)}" for flight, tests in gathered.assumed.items()],
+        currency=wanted.currency, decimals=exponent(wanted.currency), spendable_minor=wanted.spendable_minor,
+    )  # fmt: skip
+
+
+def _candidate(need: Need, item: Gear, costs: Sequence[Offer]) -> Candidate:
+    offer = best_offer(costs, need.buys)
+    noted = Noted(item.kind, item.name, item.about, item.specs)
+    price = offer.price_minor if offer is not None else None
+    return Candidate(item.id or 0, item.name, price, checks=checks(need, noted))
+
+
+def _verdict(ranked: Sequence[Ranked], need: Need, items: int) -> Said:
+    if not items:
+        return Said("no_items", "Nothing of this kind is on the shelf.")
+    if not need.sounds:
+        return Said("no_sounds", "The brief names no sounds yet, so only prices can be compared.")
+    if not ranked:
+        return Said("no_readings", "None of them was played in a test that stands for a sound of the brief.")
+    first = ranked[0]
+    if all(entry.over_minor for entry in ranked):
+        return Said("all_over_budget", "Every one that was played costs more than can be spent.")
+    left = f" and leaves {show_price(first.left_minor, need.currency)}" if first.left_minor is not None else ""
+    if not first.fine:
+        unknown = first.candidate.price_minor is None and need.spendable_minor is not None
+        why = "its price is not known" if unknown else "not all that must be is known to be so"
+        return Said("ranked_with_doubt", f"{first.candidate.name} comes first by sound, but {why}.")
+    return said("ranked", f"{{name}} comes first of {{count}}{left}.", name=first.candidate.name, count=len(ranked))
+
+
+def _view(
+    entry: Ranked, need: Need, whole: Whole, gathered: Gathered, items: dict[int, Gear],
+    costs: dict[int, list[Offer]], first: Ranked,
+) -> ShelfItem:  # fmt: skip
+    ident = entry.candidate.ident
+    mine = costs[ident]
+    chosen = best_offer(mine, need.buys)
+    return ShelfItem(
+        gear_id=ident, name=entry.candidate.name, offers=_offers(mine), place=entry.place,
+        score=entry.score, fit=entry.fit.score, fit_best=entry.fit.best, fit_low=entry.span[0] if entry.span else None,
+        fit_high=entry.span[1] if entry.span else None, coverage=entry.fit.coverage,
+        price_score=entry.price_score, price_minor=entry.candidate.price_minor,
+        price_text=chosen.text if chosen else "", price_about=chosen.about if chosen else "",
+        price_old=chosen.old if chosen else False,
+        over_minor=entry.over_minor, fine=entry.fine,
+        left_text=show_price(entry.left_minor, need.currency) if entry.left_minor is not None else "",
+        strengths=list(entry.strengths), shortfalls=list(entry.shortfalls), best_share=entry.best_share,
+        ahead=entry.ahead, grounds=_grounds(ident, whole, gathered, first),
+        settings=_settings(ident, need, whole, gathered, items[ident]),
+    )  # fmt: skip
+
+
+def _grounds(ident: int, whole: Whole, gathered: Gathered, first: Ranked) -> Said:
+    """What a place rests on: takes, flights, grade, and over how much it is compared with the first."""
+    takes, flights = gathered.takes.get(ident, 0), len(gathered.flights.get(ident, ()))
+    grades = " and ".join(sorted(GRADES.get(one, one) for one in gathered.grades.get(ident, ())))
+    words = f"{takes} take{'s' if takes != 1 else ''} in {flights} flight{'s' if flights != 1 else ''}, {grades}"
+    steps = _links(ident, first.candidate.ident, whole) if ident != first.candidate.ident else 0
+    if steps:
+        words += f"; compared with the first over {steps} other{'s' if steps > 1 else ''}"
+    return Said("grounds", words, {"takes": takes, "flights": flights, "links": steps})
+
+
+def _links(ident: int, other: int, whole: Whole) -> int:
+    found = [
+        steps
+        for seen in whole.evidence.seen.values()
+        for mine in whole.evidence.nodes[ident]
+        for theirs in whole.evidence.nodes[other]
+        if (steps := links_between(seen, mine, theirs)) is not None
+    ]
+    return min(found, default=0)
+
+
+def _settings(ident: int, need: Need, whole: Whole, gathered: Gathered, item: Gear) -> list[SettingFor]:
+    """At which setting an item serves each sound best, of those that were played."""
+    controls = [Control.model_validate(one) for one in item.controls]
+    found = []
+    for sound in need.sounds:
+        node = whole.setting_for(ident, sound.key)
+        if node is not None and controls:
+            at = gathered.settings.get(node, {})
+            knobs = [setting_view(one, at.get(one.key, one.default)) for one in controls]
+            found.append(SettingFor(sound=sound.name, knobs=knobs))
+    return found
+
+
+def _offers(costs: Sequence[Offer]) -> list[OfferView]:
+    return [
+        OfferView(kind=one.kind, price_minor=one.price_minor, text=one.text, about=one.about, old=one.old)
+        for one in costs
+    ]
+
+
+def _link_said(name: str, link: Link | None, gathered: Gathered, items: dict[int, Gear]) -> Said:
+    if link is None:
+        return Said("not_comparable", f"{name} is not comparable yet: it never met anything that the others met.")
+    flight, test = gathered.names[int(link.flight)], gathered.tests[link.cell]
+    who = "a take without anything" if link.node == NOTHING else f"a take of {_node_name(link.node, gathered, items)}"
+    return Said(
+        "not_comparable", f"{name} is not comparable yet: {who} in “{flight}”, {test}, would link it with the others.",
+        {"flight": int(link.flight), "test": int(link.cell)},
+    )  # fmt: skip
+
+
+def _node_name(node: str, gathered: Gathered, items: dict[int, Gear]) -> str:
+    owner = next((ident for ident, nodes in gathered.evidence.nodes.items() if node in nodes), None)
+    return items[owner].name if owner in items else "what was there"
+
+
+def _no_rate(prices: dict[int, list[Price]], costs: dict[int, list[Offer]], need: Need) -> list[str]:
+    """Currencies of prices that nothing leads from to the brief's: there the price of an item is not known."""
+    found = {
+        price.currency
+        for ident, mine in prices.items()
+        if best_offer(costs[ident], need.buys) is None and (price := current_price(mine)) is not None
+    }
+    return sorted(found - {need.currency})

@@ -1,0 +1,118 @@
+<script lang="ts">
+	/** All items of a kind, from all flights, ranked for a brief: what to buy, why, how sure, and what a saving costs. */
+	import { createQuery } from '@tanstack/svelte-query';
+	import { flip } from 'svelte/animate';
+	import { api, got, type Brief, type GearKind, type Need, type ShelfChoice } from '$lib/api/client';
+	import Knob from '$lib/parts/Knob.svelte';
+	import Loading from '$lib/parts/Loading.svelte';
+	import Place from './Place.svelte';
+	import PricePicture from './PricePicture.svelte';
+	import Rates from './Rates.svelte';
+
+	let { kind, brief, need }: { kind: string; brief?: Brief; need: Need | null } = $props();
+	const query = $derived({ kind: kind as GearKind, brief: brief?.id });
+	const choice = createQuery(() => ({
+		queryKey: ['choice', 'shelf', kind, brief?.id, need],
+		placeholderData: (before: ShelfChoice | undefined) => before,
+		queryFn: () =>
+			need
+				? got(api.POST('/api/choice', { params: { query }, body: need }))
+				: got(api.GET('/api/choice', { params: { query } }))
+	}));
+	const data = $derived(choice.data);
+	const nameOf = (gear: number) => data?.ranked.find((one) => one.gear_id === gear)?.name ?? '';
+	const FIRST = 10;
+	let all = $state(false);
+	const rest = $derived(all ? (data?.ranked ?? []).slice(1) : (data?.ranked ?? []).slice(1, FIRST));
+</script>
+
+{#snippet card(one: ShelfChoice['ranked'][number])}
+	<article
+		class="border rounded-box p-3 grid grid-cols-[3rem_1fr] gap-x-3 {one.place === 1 && !one.over_minor
+			? 'border-primary border-2'
+			: 'rule'}"
+		aria-label="Place {one.place}: {one.name}">
+		<Place {one}>
+			<p class="text-xs quiet mt-2">
+				{one.grounds?.words}{#each one.offers as offer (offer.kind)}<span class={offer.old ? 'opacity-60' : ''}
+						>; {offer.text} ({offer.about}{offer.old ? ', old' : ''})</span
+					>{/each}
+			</p>
+			{#if one.settings?.length}
+				<details class="mt-1 text-sm">
+					<summary class="cursor-pointer quiet w-fit">Where to set it</summary>
+					{#each one.settings as setting (setting.sound)}
+						<p class="mt-2">{setting.sound}</p>
+						<div class="flex flex-wrap gap-3">
+							{#each setting.knobs as knob (knob.key)}
+								<Knob setting={{ ...knob, labels: [...knob.labels] }} of="{one.name}, {setting.sound}" />
+							{/each}
+						</div>
+					{/each}
+				</details>
+			{/if}
+		</Place>
+	</article>
+{/snippet}
+
+{#if !data}
+	<Loading error={choice.error} retry={() => choice.refetch()} />
+{:else}
+	<p class="only-print text-sm">Every {kind} of the shelf{brief ? `, for “${brief.name}”` : ''}</p>
+	<p class="text-xl font-semibold" role="status">{data.sentence}</p>
+	<p class="mb-4 quiet">{data.certainty} {data.decide}</p>
+	<Rates currency={data.currency} missing={data.no_rate} />
+	{#if data.ranked[0]}{@render card(data.ranked[0])}{/if}
+	{#if data.ranked.some((one) => one.price_minor != null)}
+		<PricePicture {data} />
+		{#if data.savings.length}
+			<ul class="text-sm mb-5 space-y-1" aria-label="What a saving costs">
+				{#each data.savings as one (one.cheaper)}
+					<li>
+						Instead of {nameOf(one.dearer)}: {one.said.words}.
+						{#if one.per_step_text}<span class="quiet figures">{one.per_step_text} for each audible step.</span>{/if}
+					</li>
+				{/each}
+			</ul>
+		{/if}
+	{/if}
+	<ol class="space-y-3" start="2">
+		{#each rest as one (one.gear_id)}
+			<li animate:flip={{ duration: 250 }}>{@render card(one)}</li>
+		{/each}
+	</ol>
+	{#if data.ranked.length > rest.length + 1}
+		<button class="btn btn-sm mt-3 no-print" onclick={() => (all = true)}>All {data.ranked.length}</button>
+	{/if}
+	{#if data.apart.length}
+		<h2 class="mt-6 mb-2">Not comparable yet</h2>
+		<ul class="space-y-1 text-sm" aria-label="Not comparable yet">
+			{#each data.apart as one (one.gear_id)}
+				<li>
+					{one.said.words}
+					{#if one.flight_id}<a class="underline no-print" href="/flights/{one.flight_id}/plan">Open its plan</a>{/if}
+				</li>
+			{/each}
+		</ul>
+	{/if}
+	{#if data.not_played.length}
+		<h2 class="mt-6 mb-2">Not yet played</h2>
+		<p class="quiet text-sm mb-2">Nothing is known of how they sound, so they have no place.</p>
+		<ul class="space-y-1 text-sm" aria-label="Not yet played">
+			{#each data.not_played as one (one.gear_id)}
+				<li class="flex gap-3">
+					<a class="grow underline" href="/gear/{one.gear_id}">{one.name}</a>
+					<span class="figures">{one.offers?.[0]?.text ?? 'no price known'}</span>
+				</li>
+			{/each}
+		</ul>
+	{/if}
+	{#if data.unnamed.length}
+		<p class="text-sm quiet mt-5">
+			These tests stand for no sound and do not count: {data.unnamed.join('; ')}. Say what they stand for in the flight.
+		</p>
+	{/if}
+	{#if data.assumed.length}
+		<p class="text-sm quiet mt-2">By their names these stand for a sound: {data.assumed.join('; ')}.</p>
+	{/if}
+{/if}
