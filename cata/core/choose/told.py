@@ -71,7 +71,8 @@ def strengths(need: Need, found: Fit, checks: Sequence[Check]) -> tuple[Said, ..
     """What is met, the heaviest first."""
     sure = (one for one in found.judged if one.miss == 0.0 and not _near_an_end(one.target, one.value))
     met = sorted(sure, key=lambda one: -one.target.weight)
-    return (*(told(need, one) for one in met[:MAX_REASONS]), *(one.said for one in checks if one.answer == "yes" and one.said.code != OF_COURSE))
+    given = (one.said for one in checks if one.answer == "yes" and one.said.code != OF_COURSE)
+    return (*(told(need, one) for one in met[:MAX_REASONS]), *given)
 
 
 def shortfalls(

@@ -1,0 +1,145 @@
+"""The whole shelf as one question: pooled over flights, with prices of every kind and currency."""
+
+from __future__ import annotations
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlmodel import select
+
+from cata.core.brief import Need, Sound, Target
+from cata.core.gear import PriceKind
+from cata.errors import Invalid, NotFound
+from cata.services.choice.shelf import choose_from_shelf
+from cata.services.flights import table
+from cata.services.flights.table import ContenderIn, FlightIn, TestIn
+from cata.services.shelf import gear
+from cata.services.shelf.gear import GearIn
+from cata.services.shelf.prices import PriceIn, add_price
+from cata.services.shelf.rates import RateIn, list_rates, remove_rate, set_rate
+from cata.services.workspace import Workspace
+from cata.store.tables import Analysed, Reading, Take
+from tests.conftest import declines
+
+SMOOTH = Sound(key="smooth", name="Smooth", targets=[
+    Target(reading="harshness_db", low=-2, high=2, against="reference"),
+    Target(reading="crest_db", low=10, high=14),
+])  # fmt: skip
+NEED = Need(sounds=[SMOOTH], budget_minor=30_000)
+
+
+def drive(ws: Workspace, name: str, *prices: tuple[PriceKind, str]) -> int:
+    """A pedal on the shelf with prices."""
+    ident = gear.add_gear(ws, GearIn(kind="pedal", name=name)).id
+    for kind, text in prices:
+        add_price(ws, ident, PriceIn(kind=kind, text=text))
+    return ident
+
+
+def flight(ws: Workspace, name: str, rows: dict[int | None, float], bypass: float | None = 0.0) -> int:
+    """A flight whose contenders are items of the shelf, each with one read take of this harshness."""
+    ident = table.add_flight(ws, FlightIn(name=name, link="pedal"))
+    test = table.add_test(ws, ident, TestIn(name="Smooth chords", sound="smooth"))
+    played = {table.add_contender(ws, ident, ContenderIn(gear_id=item)): value for item, value in rows.items()}
+    if bypass is not None:
+        played[table.add_contender(ws, ident, ContenderIn(name="No pedal", is_bypass=True))] = bypass
+    with ws.writing() as session:
+        for row, value in played.items():
+            take = Take(
+                flight_id=ident, contender_id=row, test_id=test, digest=f"{row}", filename="x.wav", size_bytes=1
+            )
+            session.add(take)
+            session.flush()
+            session.add(Analysed(take_id=take.id or 0, method=""))
+            for key, number in (("harshness_db", value), ("crest_db", 12.0)):
+                session.add(Reading(take_id=take.id or 0, key=key, result={"value": number}))
+    return ident
+
+
+def test_items_of_two_flights_are_ranked_together_over_the_bypass(ws: Workspace) -> None:
+    alder, birk = drive(ws, "Alder", ("new", "200")), drive(ws, "Birk", ("new", "120"), ("used", "80"))
+    corm, dapp = drive(ws, "Corm", ("new", "90")), drive(ws, "Dapp", ("new", "50"))
+    flight(ws, "One", {alder: 1.0, birk: 9.0})
+    # Everything is 20 dB harsher with the other guitar: only what is left against the bypass counts.
+    flight(ws, "Two", {corm: 20.5, dapp: 34.0}, bypass=20.0)
+    found = choose_from_shelf(ws, "pedal", need=NEED)
+    assert [one.name for one in found.ranked][:1] == ["Corm"]
+    assert {one.name: round(one.fit, 1) for one in found.ranked} == {
+        "Alder": 1.0,
+        "Corm": 1.0,
+        "Birk": 0.6,
+        "Dapp": 0.6,
+    }
+    assert found.front == [dapp, birk, corm]
+    saving, smaller = found.savings
+    assert (saving.dearer, saving.cheaper, saving.saved_minor, saving.said.code) == (corm, birk, 1_000, "costs")
+    assert (smaller.dearer, smaller.cheaper) == (birk, dapp)
+    assert saving.steps > 1
+    assert "harsher" in saving.said.words
+    by_name = {one.name: one for one in found.ranked}
+    assert by_name["Birk"].price_text == "80.00 EUR used"
+    assert {offer.kind for offer in by_name["Birk"].offers} == {"new", "used"}
+    assert (
+        choose_from_shelf(ws, "pedal", need=NEED.model_copy(update={"buys": ["new"]})).ranked[-1].price_minor == 12_000
+    )
+    assert by_name["Alder"].grounds is not None
+    assert by_name["Alder"].grounds.numbers == {"takes": 1, "flights": 1, "links": 1}
+
+
+def test_what_nothing_links_is_not_ranked_and_says_which_take_would(ws: Workspace) -> None:
+    alder, birk, corm = drive(ws, "Alder"), drive(ws, "Birk"), drive(ws, "Corm")
+    lone = flight(ws, "Two", {corm: 20.5}, bypass=None)
+    flight(ws, "One", {alder: 1.0, birk: 9.0})
+    found = choose_from_shelf(ws, "pedal", need=NEED)
+    assert {one.name for one in found.ranked} == {"Alder", "Birk"}
+    (apart,) = found.apart
+    assert (apart.name, apart.said.code, apart.flight_id) == ("Corm", "not_comparable", lone)
+    assert "without anything" in apart.said.words
+    assert choose_from_shelf(ws, "amplifier", need=NEED).code == "no_items"
+    assert choose_from_shelf(ws, "pedal", need=Need()).code == "no_sounds"
+
+
+def test_a_price_in_another_currency_counts_by_a_rate_that_is_kept(ws: Workspace) -> None:
+    alder, birk = drive(ws, "Alder", ("new", "200 EUR")), drive(ws, "Birk", ("new", "100 USD"))
+    flight(ws, "One", {alder: 1.0, birk: 1.0})
+    before = choose_from_shelf(ws, "pedal", need=NEED)
+    assert [one.name for one in before.ranked] == ["Alder", "Birk"]
+    assert (before.no_rate, before.ranked[1].fine, before.ranked[1].price_minor) == (["USD"], False, None)
+    set_rate(ws, RateIn(base="EUR", quote="USD", text="1,25", on_date="2026-01-01"))
+    set_rate(ws, RateIn(base="USD", quote="EUR", text="0.9", on_date="2026-03-01"))
+    after = choose_from_shelf(ws, "pedal", need=NEED)
+    assert [(one.name, one.price_minor) for one in after.ranked] == [("Birk", 9_000), ("Alder", 20_000)]
+    assert after.no_rate == []
+    assert "1 USD = 0.9 EUR of 2026-03-01" in after.ranked[0].price_about
+    remove_rate(ws, list_rates(ws)[0].id)
+    assert choose_from_shelf(ws, "pedal", need=NEED).ranked[0].price_minor == 8_000
+
+
+@pytest.mark.parametrize("text", ["", "nothing", "-1", "0", "1e9", "nan"])
+def test_what_is_no_rate_is_refused(ws: Workspace, text: str) -> None:
+    with declines(Invalid, "no_rate"):
+        set_rate(ws, RateIn.model_construct(base="USD", quote="EUR", text=text, on_date="", source=""))
+
+
+def test_absurd_wishes_have_a_plain_answer(ws: Workspace) -> None:
+    alder = drive(ws, "Alder", ("new", "0"), ("used", "9999999"))
+    flight(ws, "One", {alder: 1.0})
+    free = choose_from_shelf(ws, "pedal", need=NEED.model_copy(update={"budget_minor": 0}))
+    assert (free.code, free.ranked[0].over_minor) == ("ranked", 0)
+    dear = choose_from_shelf(ws, "pedal", need=NEED.model_copy(update={"budget_minor": 0, "buys": ["used"]}))
+    assert dear.code == "all_over_budget"
+    with ws.writing() as session:
+        for reading in session.exec(select(Reading)).all():
+            session.delete(reading)
+    assert choose_from_shelf(ws, "pedal", need=NEED).code == "no_readings"
+    with declines(NotFound, "not_found"):
+        choose_from_shelf(ws, "pedal", 99)
+
+
+def test_the_shelf_is_asked_over_http(client: TestClient) -> None:
+    assert client.get("/api/choice").json()["code"] == "no_items"
+    assert client.get("/api/choice", params={"kind": "banjo"}).status_code == 422
+    assert client.get("/api/choice", params={"brief": 7}).status_code == 404
+    answer = client.put("/api/rates", json={"base": "USD", "quote": "EUR", "text": "0.9"})
+    assert [one["text"] for one in answer.json()] == ["1 USD = 0.9 EUR"]
+    assert client.put("/api/rates", json={"base": "USD", "quote": "USD", "text": "1"}).status_code == 422
+    assert client.delete(f"/api/rates/{answer.json()[0]['id']}").json() == []
