@@ -8,10 +8,15 @@ from typing import Annotated, Any
 import typer
 
 from cata.cli.common import AsJson, DataDir, app, opened
+from cata.core.money import read_price
+from cata.errors import Invalid
 from cata.services.background import runner_for
 from cata.services.choice.choosing import choose
+from cata.services.choice.rigs import find_rigs
 from cata.services.choice.shelf import choose_from_shelf
 from cata.services.choice.views import ChoiceView, RankedView, ShelfItem
+from cata.services.shelf.listing import names
+from cata.services.workspace import Workspace
 
 Brief = Annotated[int | None, typer.Option(help="Number of the brief (default: the oldest).")]
 
@@ -72,3 +77,53 @@ def _entry(one: RankedView | ShelfItem) -> dict[str, Any]:
         "shortfalls": [reason.words for reason in one.shortfalls],
         "not_known": [reason.words for reason in one.shortfalls if reason.code in NOT_KNOWN],
     }
+
+
+@app.command("rig")
+def rig_command(
+    brief: Brief = None,
+    budget: Annotated[str | None, typer.Option(help="Another sum to spend, as people write it (1150.00).")] = None,
+    lock: Annotated[
+        list[str] | None, typer.Option(help="An item that must be in it, by name; may be repeated.")
+    ] = None,
+    as_json: AsJson = False,
+    data_dir: DataDir = None,
+) -> None:
+    """The best rigs within the budget that are really different; takes that wait are read first."""
+    with opened(data_dir) as workspace:
+        runner_for(workspace).run_until_idle(lasting=False)
+        locked = [_item(workspace, name) for name in lock or []]
+        minor = read_price(budget)[0] if budget is not None else None
+        found = find_rigs(workspace, brief, budget_minor=minor, locked=locked, curve=False)
+    if as_json:
+        rigs = [
+            {
+                "gear": [part.name for part in one.parts],
+                "price_minor": one.price_minor,
+                "left_minor": one.left_minor,
+                "fit": round(one.fit, 4),
+                "chance": round(one.chance, 3),
+                "gives_up": [said.words for said in one.gives_up],
+            }
+            for one in found.rigs
+        ]
+        answer = {"verdict": found.verdict.words, "rigs": rigs, "bound": round(found.bound, 4), "proven": found.proven}
+        typer.echo(json.dumps(answer, indent=2, ensure_ascii=False))
+        return
+    typer.echo(found.verdict.words)
+    for number, one in enumerate(found.rigs, start=1):
+        typer.echo(f"{number:3d}. fit {one.fit * 100:.0f} %, {one.price_text}")
+        for part in one.parts:
+            typer.echo(f"       {part.place}: {part.name}, {part.price_text}")
+        for said in one.gives_up:
+            typer.echo(f"       - {said.words}")
+    for note in found.notes:
+        typer.echo(f"     {note.words}")
+
+
+def _item(workspace: Workspace, name: str) -> int:
+    """The item of a name. Invalid where there is none, or more than one."""
+    found = [one for one in names(workspace) if one.name.casefold() == name.strip().casefold()]
+    if len(found) != 1:
+        raise Invalid(f"{'several items are' if found else 'no item of the shelf is'} called {name!r}", "no_item")
+    return found[0].id

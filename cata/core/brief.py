@@ -83,7 +83,8 @@ class Need(BaseModel):
     """The whole need. Money is in minor units of ``currency``; ``reserve_minor`` is kept back for cable and strings.
 
     ``fit_weight`` and ``price_weight`` (0 to 10) say how much each counts in the ranking. ``buys`` are the kinds of
-    price that come into question: the least of them counts.
+    price that come into question: the least of them counts. ``own_items`` are items of the shelf that are there
+    already: they cost nothing. ``most_pedals``: how many may stand in a rig.
     """
 
     style: str = Field(default="", max_length=MAX_STYLE)
@@ -95,6 +96,8 @@ class Need(BaseModel):
     fit_weight: float = Field(default=7.0, ge=0, le=10)
     price_weight: float = Field(default=3.0, ge=0, le=10)
     buys: list[PriceKind] = Field(default_factory=lambda: list(PRICE_NAMES), min_length=1, max_length=3)
+    own_items: list[int] = Field(default_factory=list, max_length=60)
+    most_pedals: int = Field(default=6, ge=0, le=12)
     own_rig: str = Field(default="", max_length=2000)
     must_haves: str = Field(default="", max_length=2000)
     loudness_limit_dba: float | None = Field(default=None, ge=LOUDNESS_LIMITS_DBA[0], le=LOUDNESS_LIMITS_DBA[1])

@@ -59,7 +59,8 @@ def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: N
         tell(done + 1, len(jobs))
     with ws.writing() as session:
         gear = on_the_shelf(session, ws.now())
-        brief = Brief(name="The ferry lounge", need=ferry_brief().model_dump(mode="json"), created_at=ws.now())
+        need = ferry_brief().model_copy(update={"own_items": [gear["guitar"]]})
+        brief = Brief(name="The ferry lounge", need=need.model_dump(mode="json"), created_at=ws.now())
         session.add(brief)
         session.flush()
         ordered = []

@@ -95,8 +95,7 @@ def compressor(threshold_db: float, release_s: float, ratio: float = 4.0) -> Dev
 
 
 @pytest.mark.grid(2)
-@pytest.mark.parametrize("release_s", [0.3, 0.6, 1.0])
-@pytest.mark.parametrize("threshold_db", [-35.0, -25.0])
+@pytest.mark.parametrize(("threshold_db", "release_s"), [(-35.0, 0.3), (-25.0, 0.6), (-35.0, 1.0)])
 def test_a_compressor_that_lets_go_slowly_is_read_as_if_rested(release_s: float, threshold_db: float) -> None:
     recorder = Recorder(7, plain=True)
     clip = recorder.record(compressor(threshold_db, release_s)(sent_samples("all")))
@@ -142,8 +141,7 @@ def test_what_bends_the_wave_still_breaks_up_in_playing() -> None:
 
 
 @pytest.mark.grid(1)
-@pytest.mark.parametrize(("threshold_db", "ratio"), [(-35.0, 4.0), (-20.0, 2.5)])
-@pytest.mark.parametrize("dry", [0.2, 0.5])
+@pytest.mark.parametrize(("threshold_db", "ratio", "dry"), [(-35.0, 4.0, 0.2), (-20.0, 2.5, 0.5), (-35.0, 4.0, 0.5)])
 def test_a_dry_path_is_told_and_the_squeezed_one_read(threshold_db: float, ratio: float, dry: float) -> None:
     squeeze = compressor(threshold_db, 0.15, ratio)
     report = reading(lambda x: dry * x + (1 - dry) * squeeze(x), plain=True)

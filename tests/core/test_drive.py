@@ -54,7 +54,7 @@ def pedals(seed: int) -> Flight:
 
 
 @pytest.mark.grid(1)
-@pytest.mark.parametrize("seed", [31, 33])
+@pytest.mark.parametrize("seed", [31])
 def test_the_share_of_drive_is_read_off_the_cleanest_take(seed: int) -> None:
     flight = pedals(seed)
     # A compressor's own modulation fills no gap: what it adds to the share is not seen (docs/measures.md).

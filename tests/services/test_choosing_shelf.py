@@ -8,6 +8,7 @@ from sqlmodel import select
 
 from cata.core.brief import Need, Sound, Target
 from cata.core.gear import PriceKind
+from cata.core.measure.registry import BY_KEY, METHOD
 from cata.errors import Invalid, NotFound
 from cata.services.choice.shelf import choose_from_shelf
 from cata.services.flights import table
@@ -49,9 +50,11 @@ def flight(ws: Workspace, name: str, rows: dict[int | None, float], bypass: floa
             )
             session.add(take)
             session.flush()
-            session.add(Analysed(take_id=take.id or 0, method=""))
+            session.add(Analysed(take_id=take.id or 0, method=METHOD, spectrum=[0.0], outline=[0.5]))
             for key, number in (("harshness_db", value), ("crest_db", 12.0)):
-                session.add(Reading(take_id=take.id or 0, key=key, result={"value": number}))
+                session.add(
+                    Reading(take_id=take.id or 0, key=key, version=BY_KEY[key].version, result={"value": number})
+                )
     return ident
 
 

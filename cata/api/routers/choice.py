@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Query
+from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id
 from cata.core.brief import Need
 from cata.core.gear import GearKind
-from cata.services.choice import shelf
-from cata.services.choice.views import ShelfChoice
+from cata.services.choice import rigs, shelf
+from cata.services.choice.views import RigsView, ShelfChoice
 from cata.services.shelf import rates
 from cata.services.shelf.rates import RateIn
 from cata.services.shelf.views import RateView
@@ -30,6 +31,21 @@ def get_choice(ws: WS, kind: Kind = None, brief: BriefId = None) -> ShelfChoice:
 def try_choice(ws: WS, need: Need, kind: Kind = None, brief: BriefId = None) -> ShelfChoice:
     """The same for a need that is not kept."""
     return shelf.choose_from_shelf(ws, kind or "", brief, need)
+
+
+class RigIn(BaseModel):
+    """What a rig is asked for besides the brief: a need not kept, another sum to spend, items that must be in."""
+
+    need: Need | None = None
+    budget_minor: int | None = Field(default=None, ge=0, le=10**12)
+    locked: list[int] = Field(default_factory=list, max_length=40)
+    curve: bool = True
+
+
+@router.post("/rig")
+def find_rigs(ws: WS, data: RigIn, brief: BriefId = None) -> RigsView:
+    """The best rigs within the budget that are really different, and what each budget buys."""
+    return rigs.find_rigs(ws, brief, data.need, budget_minor=data.budget_minor, locked=data.locked, curve=data.curve)
 
 
 @router.get("/rates")

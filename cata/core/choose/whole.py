@@ -15,7 +15,7 @@ from cata.core.brief import Need, Sound, Target
 from cata.core.choose.fit import fit_of
 from cata.core.choose.takes import HEARD_SHARE, Known, jnd_at, key_of, slack_of
 from cata.core.measure.registry import BY_KEY
-from cata.core.pool.estimate import Estimate, estimate
+from cata.core.pool.estimate import BYPASS, Estimate, estimate
 from cata.core.pool.links import Link, missing_link
 from cata.core.pool.seen import NOTHING, Node, Seen, Trait
 
@@ -91,6 +91,25 @@ class Whole:
             known = [node for node in nodes if fits[node] is not None]
             self._chosen[ident, test] = max(known, key=lambda node: fits[node] or 0.0) if known else None
         return self._chosen[ident, test]
+
+    def idle(self, sound: Sound) -> float | None:
+        """How well a sound is served where nothing stands in the place of these items; None where nobody knows."""
+        found = []
+        for target in sound.targets:
+            one = self._estimates.get(asked_of(sound, target))
+            if one is None or (target.against and not one.against_nothing):
+                return None
+            if not target.against and BYPASS not in one.nodes:
+                return None
+            value = 0.0 if target.against else float(one.mean[one.nodes.index(BYPASS)])
+            found.append(target.weight * fit_of(target, value, jnd_at(target, value))[0])
+        total = sum(target.weight for target in sound.targets)
+        return sum(found) / total if total else None
+
+    def fit_for(self, ident: int, sound: Sound) -> float:
+        """How well an item serves a sound at its best setting; what is not known counts as bad."""
+        node = self.setting_for(ident, sound.key)
+        return (self._fit(node, sound) or 0.0) if node is not None else 0.0
 
     def known(self, ident: int, test: str, target: Target) -> Known | None:
         """What is known of a target at the setting that serves the sound best."""

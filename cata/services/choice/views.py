@@ -222,3 +222,60 @@ class ShelfChoice(BaseModel):
     no_rate: list[str]
     unnamed: list[str]
     assumed: list[str]
+
+
+class RigPart(BaseModel):
+    """A part of a rig. ``adds``: to the fit, against a middling one; ``serves``: the sounds for which it is on."""
+
+    gear_id: int
+    name: str
+    place: str
+    price_minor: int
+    price_text: str
+    price_about: str
+    price_old: bool
+    serves: list[str]
+    adds: float | None = None
+    adds_low: float | None = None
+    adds_high: float | None = None
+    cautions: list[Said] = []
+
+
+class RigView(BaseModel):
+    """A rig; ``chance``: in which share of the draws it is the best of those shown."""
+
+    parts: list[RigPart]
+    price_minor: int
+    price_text: str
+    left_minor: int | None
+    left_text: str
+    fit: float
+    by_sound: dict[str, float]
+    chance: float
+    gives_up: list[Said]
+
+
+class CurveStep(BaseModel):
+    """What a budget buys: the fit of its best rig, and what none exceeds."""
+
+    budget_minor: int
+    budget_text: str
+    fit: float | None
+    price_minor: int | None
+    bound: float
+
+
+class RigsView(BaseModel):
+    """The best rigs that are really different, and what each budget buys. ``bound``: the fit that no rig exceeds."""
+
+    brief_id: int | None
+    brief_name: str
+    currency: str
+    decimals: int
+    spendable_minor: int | None
+    verdict: Said
+    rigs: list[RigView]
+    bound: float
+    proven: bool
+    curve: list[CurveStep]
+    notes: list[Said]

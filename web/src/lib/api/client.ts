@@ -30,6 +30,7 @@ export type Played = Schemas['PlayedView'];
 export type Choice = Schemas['ChoiceView'];
 export type ShelfChoice = Schemas['ShelfChoice'];
 export type ShelfItem = Schemas['ShelfItem'];
+export type Rigs = Schemas['RigsView'];
 export type Rate = Schemas['RateView'];
 export type Meta = Schemas['Meta'];
 export type Evidence = Schemas['EvidenceView'];

@@ -89,6 +89,7 @@
 {:else}
 	<div class="flex flex-wrap gap-3 items-end mb-4">
 		<h1 class="grow">Choose</h1>
+		<a class="btn btn-sm no-print" href="/choose/rig">The whole rig within the budget</a>
 		<label class="flex flex-col text-sm"
 			>From
 			<select

@@ -1,0 +1,101 @@
+"""The rig within a budget, from a shelf and a brief as a person has them."""
+
+from __future__ import annotations
+
+import pytest
+from fastapi.testclient import TestClient
+from typer.testing import CliRunner
+
+from cata.cli import app
+from cata.core.brief import Need, Sound, Target
+from cata.core.gear import GearKind
+from cata.errors import NotFound
+from cata.services.choice.briefs import BriefIn, add_brief
+from cata.services.choice.rigs import find_rigs
+from cata.services.shelf import gear
+from cata.services.shelf.gear import GearIn
+from cata.services.shelf.prices import PriceIn, add_price
+from cata.services.workspace import Workspace
+from tests.conftest import declines
+from tests.services.test_choosing_shelf import flight
+
+SMOOTH = Sound(key="smooth", name="Smooth", targets=[
+    Target(reading="harshness_db", low=-8, high=-3, against="reference"),
+])  # fmt: skip
+LEAD = Sound(key="lead", name="Lead", targets=[Target(reading="equivalent_drive", part="percent", low=10)])
+NEED = Need(sounds=[SMOOTH, LEAD], budget_minor=100_000, reserve_minor=10_000, must_haves="effects loop",
+            carry_limit_kg=18)  # fmt: skip
+
+
+def item(ws: Workspace, kind: GearKind, name: str, price: str, **specs: float | bool | str) -> int:
+    ident = gear.add_gear(ws, GearIn(kind=kind, name=name, specs=specs)).id
+    add_price(ws, ident, PriceIn(text=price))
+    return ident
+
+
+def shelf(ws: Workspace) -> dict[str, int]:
+    """Two drives that were compared, amplifiers of three kinds, a guitar, supplies of both polarities."""
+    plug = "centre negative"
+    made = {
+        "alder": item(ws, "pedal", "Alder", "200", draw_ma=20, polarity=plug),
+        "birk": item(ws, "pedal", "Birk", "80", draw_ma=20, polarity=plug),
+        "clean": item(ws, "amplifier", "Clean", "500", effects_loop=True, weight_kg=15, speaker_count=1),
+        "heavy": item(ws, "amplifier", "Heavy", "300", effects_loop=True, weight_kg=31, speaker_count=1),
+        "plain": item(ws, "amplifier", "Plain", "200", effects_loop=False, weight_kg=9, speaker_count=1),
+        "guitar": item(ws, "guitar", "Plank", "400"),
+        "wrong": item(ws, "power supply", "Odd Plug", "10", outputs=4, current_ma=100, polarity="centre positive"),
+        "supply": item(ws, "power supply", "Six", "60", outputs=6, current_ma=100, polarity=plug),
+    }
+    flight(ws, "Drives", {made["alder"]: 1.0, made["birk"]: 9.0}, bypass=6.0)
+    return made
+
+
+def test_a_rig_holds_to_budget_wishes_power_and_plugs(ws: Workspace) -> None:
+    made = shelf(ws)
+    own = NEED.model_copy(update={"own_items": [made["guitar"]]})
+    first, *others = find_rigs(ws, need=own).rigs
+    names = {part.place: part.name for part in first.parts}
+    assert names == {"guitar": "Plank", "amplifier": "Clean", "pedals": "Alder", "power supply": "Six"}
+    assert (first.price_minor, first.left_minor) == (76_000, 14_000)
+    assert {part.name: part.price_text for part in first.parts}["Plank"] == "owned"
+    assert [rig.price_minor < first.price_minor for rig in others] == [True] * len(others)
+    assert all("Odd Plug" not in [part.name for part in rig.parts] for rig in (first, *others))
+    assert sum(rig.chance for rig in (first, *others)) == pytest.approx(1)
+    locked = find_rigs(ws, need=own, locked=[made["birk"]]).rigs[0]
+    assert "Birk" in [part.name for part in locked.parts]
+    assert locked.fit <= first.fit
+    steps = find_rigs(ws, need=own).curve
+    fits = [step.fit for step in steps if step.fit is not None]
+    assert fits == sorted(fits)
+    assert steps[0].fit is None
+
+
+def test_where_nothing_fits_the_nearest_rig_and_what_it_takes_are_said(ws: Workspace) -> None:
+    made = shelf(ws)
+    found = find_rigs(ws, need=NEED.model_copy(update={"budget_minor": 60_000}))
+    assert (found.verdict.code, found.rigs) == ("nearest", [])
+    assert "Nothing fits" in found.verdict.words
+    light = NEED.model_copy(update={"carry_limit_kg": 5, "own_items": [made["guitar"]]})
+    assert "without “no piece over 5 kg”" in find_rigs(ws, need=light).verdict.words
+    assert find_rigs(ws, need=Need()).verdict.code == "no_sounds"
+    with declines(NotFound, "not_found"):
+        find_rigs(ws, need=NEED, locked=[999])
+
+
+def test_an_empty_shelf_has_no_rig(ws: Workspace) -> None:
+    assert find_rigs(ws, need=NEED).verdict.code == "nothing"
+
+
+def test_the_rig_over_http_and_from_the_command_line(client: TestClient, ws: Workspace) -> None:
+    shelf(ws)
+    add_brief(ws, BriefIn(name="B", need=NEED))
+    answer = client.post("/api/rig", json={"budget_minor": 200_000, "curve": False}).json()
+    assert (answer["proven"], answer["curve"]) == (True, [])
+    assert client.post("/api/rig", json={"locked": [77]}).status_code == 404
+    where = ["--data-dir", str(ws.data_dir)]
+    told = CliRunner().invoke(app, ["rig", "--budget", "2000", "--lock", "birk", "--json", *where])
+    assert told.exit_code == 0, told.output
+    assert '"proven": true' in told.output
+    assert CliRunner().invoke(app, ["rig", "--lock", "nothing", *where]).exit_code == 2
+    chosen = CliRunner().invoke(app, ["choose", "--kind", "pedal", *where])
+    assert "Alder comes first of 2" in chosen.output

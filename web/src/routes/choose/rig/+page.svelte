@@ -1,0 +1,114 @@
+<script lang="ts">
+	/** The rig within a budget: all parts at once, what else comes near, and what more or less money buys. */
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, got, queries, type Rigs } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
+	import { useAsked } from '$lib/asked.svelte';
+	import { BriefDraft } from '$lib/brief-draft.svelte';
+	import { fromMinor } from '$lib/money';
+	import Loading from '$lib/parts/Loading.svelte';
+	import BudgetCurve from './BudgetCurve.svelte';
+	import RigCard from './RigCard.svelte';
+
+	const asked = useAsked({ brief: '', budget: '', lock: '' });
+	const briefs = createQuery(() => ({ queryKey: ['briefs'], queryFn: () => got(api.GET('/api/briefs')) }));
+	const draft = new BriefDraft();
+	const brief = $derived(draft.over(briefs.data?.find((one) => one.id === Number(asked.brief)) ?? briefs.data?.[0]));
+	const locked = $derived(asked.lock ? asked.lock.split(',').map(Number) : []);
+	const budget = $derived(asked.budget ? Number(asked.budget) : null);
+	const found = createQuery(() => ({
+		queryKey: ['choice', 'rig', brief?.id, brief?.need, budget, locked],
+		enabled: !!briefs.data,
+		placeholderData: (before: Rigs | undefined) => before,
+		queryFn: () =>
+			got(
+				api.POST('/api/rig', {
+					params: { query: { brief: brief?.id } },
+					body: { need: brief?.need ?? null, budget_minor: budget, locked, curve: true }
+				})
+			)
+	}));
+	const data = $derived(found.data);
+	const own = $derived(brief?.need.own_items ?? []);
+	const most = $derived(data?.curve.at(-1)?.budget_minor ?? 0);
+	let slid = $state<number | null>(null);
+	const shownBudget = $derived(slid ?? data?.spendable_minor ?? 0);
+
+	const lock = (gear: number) => {
+		const next = locked.includes(gear) ? locked.filter((one) => one !== gear) : [...locked, gear];
+		asked.lock = next.join(',');
+	};
+	const have = (gear: number) =>
+		brief && draft.keep(brief, { own_items: own.includes(gear) ? own.filter((one) => one !== gear) : [...own, gear] });
+</script>
+
+<svelte:head><title>Rig · Cata</title></svelte:head>
+
+{#if !briefs.data || !data}
+	<Loading error={briefs.error ?? found.error} retry={() => queries.refetchQueries()} />
+{:else}
+	<div class="flex flex-wrap gap-3 items-end mb-4">
+		<h1 class="grow">The rig</h1>
+		{#if briefs.data.length > 1 && brief}
+			<label class="flex flex-col text-sm"
+				>For the brief
+				<select class="select w-52" value={brief.id} onchange={(event) => (asked.brief = event.currentTarget.value)}>
+					{#each briefs.data as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+				</select>
+			</label>
+		{/if}
+		<a class="btn btn-sm no-print" href="/choose">One piece at a time</a>
+	</div>
+	<p class="text-xl font-semibold" role="status">{data.verdict.words}</p>
+	<p class="mb-4 quiet">
+		{#if data.rigs[0]}
+			{data.proven
+				? 'No rig of this shelf fits better within this sum.'
+				: `The best that was found; none fits better than ${Math.round(data.bound * 100)} %.`}
+			{#if data.rigs.length > 1}Best of these {data.rigs.length} in {Math.round(data.rigs[0].chance * 100)} of 100 tries in
+				which every reading was moved by as much as it may be off.{/if}
+		{/if}
+		{#each data.notes as note (note.words)}<span class="ml-1"
+				>{note.words.charAt(0).toUpperCase() + note.words.slice(1)}.</span
+			>{/each}
+	</p>
+	{#if data.rigs[0]}
+		<RigCard rig={data.rigs[0]} place={1} {locked} {own} onlock={lock} onown={have} />
+	{/if}
+	{#if data.curve.length && most}
+		<section aria-label="Another sum" class="my-5">
+			<label class="flex flex-col text-sm no-print" data-part
+				><span
+					>To spend: <span class="figures">{fromMinor(shownBudget, data.decimals)} {data.currency}</span>{budget ===
+					null
+						? ', as the brief says'
+						: ''}</span>
+				<input
+					type="range"
+					class="range range-sm w-full"
+					min="0"
+					max={most}
+					step={Math.max(1, Math.round(most / 100))}
+					value={shownBudget}
+					aria-label="To spend"
+					oninput={(event) => (slid = Number(event.currentTarget.value))}
+					onchange={(event) => {
+						asked.budget = event.currentTarget.value;
+						slid = null;
+					}} />
+			</label>
+			{#if budget !== null}
+				<button class="btn btn-xs no-print" onclick={() => (asked.budget = '')}>Back to the brief’s sum</button>
+			{/if}
+			<BudgetCurve {data} />
+		</section>
+	{/if}
+	{#if data.rigs.length > 1}
+		<h2 class="mt-6 mb-2">Really different rigs</h2>
+		<ol class="space-y-3" start="2" {@attach arrows}>
+			{#each data.rigs.slice(1) as rig, n (n)}
+				<li><RigCard {rig} place={n + 2} {locked} {own} onlock={lock} onown={have} /></li>
+			{/each}
+		</ol>
+	{/if}
+{/if}
