@@ -42,7 +42,8 @@
 									class="absolute inset-y-0 left-0 bg-secondary rounded-sm"
 									style="width:{(100 * Math.max(0, part.adds)) / most}%"></span
 								></span>
-							adds {points(part.adds)} point{points(part.adds) === 1 ? '' : 's'} of fit{part.adds_low != null && part.adds_high != null
+							adds {points(part.adds)} point{points(part.adds) === 1 ? '' : 's'} of fit{part.adds_low != null &&
+							part.adds_high != null
 								? ` (${points(part.adds_low)} to ${points(part.adds_high)})`
 								: ''}
 						</span>
