@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, model_validator
 
@@ -84,7 +84,8 @@ class Need(BaseModel):
 
     ``fit_weight`` and ``price_weight`` (0 to 10) say how much each counts in the ranking. ``buys`` are the kinds of
     price that come into question: the least of them counts. ``own_items`` are items of the shelf that are there
-    already: they cost nothing. ``most_pedals``: how many may stand in a rig.
+    already: they cost nothing. ``most_pedals``: how many may stand in a rig. ``pairing``: how much each rule of pairing
+    counts, 0 (off) to 2; 1 where none is given.
     """
 
     style: str = Field(default="", max_length=MAX_STYLE)
@@ -98,6 +99,9 @@ class Need(BaseModel):
     buys: list[PriceKind] = Field(default_factory=lambda: list(PRICE_NAMES), min_length=1, max_length=3)
     own_items: list[int] = Field(default_factory=list, max_length=60)
     most_pedals: int = Field(default=6, ge=0, le=12)
+    pairing: dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=0, le=2)]] = Field(
+        default_factory=dict, max_length=60
+    )
     own_rig: str = Field(default="", max_length=2000)
     must_haves: str = Field(default="", max_length=2000)
     loudness_limit_dba: float | None = Field(default=None, ge=LOUDNESS_LIMITS_DBA[0], le=LOUDNESS_LIMITS_DBA[1])

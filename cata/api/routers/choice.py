@@ -11,7 +11,7 @@ from cata.api.deps import WS, Id
 from cata.core.brief import Need
 from cata.core.gear import GearKind
 from cata.services.choice import rigs, shelf
-from cata.services.choice.views import RigsView, ShelfChoice
+from cata.services.choice.views import PairingRule, RigsView, ShelfChoice
 from cata.services.shelf import rates
 from cata.services.shelf.rates import RateIn
 from cata.services.shelf.views import RateView
@@ -46,6 +46,12 @@ class RigIn(BaseModel):
 def find_rigs(ws: WS, data: RigIn, brief: BriefId = None) -> RigsView:
     """The best rigs within the budget that are really different, and what each budget buys."""
     return rigs.find_rigs(ws, brief, data.need, budget_minor=data.budget_minor, locked=data.locked, curve=data.curve)
+
+
+@router.get("/pairing")
+def list_rules() -> list[PairingRule]:
+    """All rules of pairing."""
+    return rigs.list_rules()
 
 
 @router.get("/rates")

@@ -3,48 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 
-from sqlmodel import Session, col, select
+from sqlmodel import select
 
 from cata.core.brief import Need
 from cata.core.choose.certainty import Draws
-from cata.core.choose.checks import Check, Noted, checks
-from cata.core.choose.whole import Whole
-from cata.core.gear import GearKind
 from cata.core.money import exponent, show_price
+from cata.core.pairing.rule import pairing_rules, told_of
 from cata.core.rig.answer import Answer, Asked
-from cata.core.rig.parts import BUDGET, Clash, Part, Problem, Requires, Rig, Slot, Wanted
-from cata.core.rig.roles import PLACE_OF, shares_of
-from cata.core.shelf.offers import Offer, offers
+from cata.core.rig.parts import BUDGET, Part, Problem, Rig
 from cata.said import Said, said
-from cata.services.choice.pooling import gather
-from cata.services.choice.views import CurveStep, RigPart, RigsView, RigView
-from cata.services.shelf.prices import prices_of
-from cata.services.shelf.rates import rates_of
+from cata.services.choice.laying import ORDER, Laid, lay
+from cata.services.choice.views import CurveStep, PairingRule, RigPart, RigsView, RigView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Gear
 from cata.tasks.rigs import RIG
 
-ORDER = ("guitar", "pickup", "pedals", "amplifier", "speaker", "power supply", "cable", "strings")
-COMPARED: tuple[GearKind, ...] = ("guitar", "pickup", "pedal", "amplifier", "direct box", "speaker")
 RIGS, DRAWN, BUDGETS = 10, 200, 24
-UNKNOWN_DRAW_MA = 100.0
-"""What a pedal is taken to draw where nobody wrote it down: more than most drives, less than most digital ones."""
-HARD = ("weight", "must_have")
-"""Codes of checks that no rig may fail; others are cautions."""
-
-
-@dataclass
-class Laid:
-    """The problem of a brief, with what is said about its parts; ``offers`` by part, ``checks`` by item."""
-
-    problem: Problem
-    items: Mapping[int, Gear]
-    offers: dict[int, Offer | None] = field(default_factory=dict)
-    checks: dict[int, Sequence[Check]] = field(default_factory=dict)
-    grounds: dict[GearKind, Whole] = field(default_factory=dict)
-    notes: list[Said] = field(default_factory=list)
 
 
 def find_rigs(
@@ -58,131 +33,19 @@ def find_rigs(
         for ident in locked:
             require(session, Gear, ident, "item of gear")
         spendable = wanted.spendable_minor if budget_minor is None else budget_minor
-        laid = _lay(session, wanted, spendable, frozenset(locked), ws.now())
+        laid = lay(session, wanted, spendable, frozenset(locked), ws.now())
     asked = Asked(laid.problem, RIGS, _budgets(laid.problem) if curve else (), _draws(laid, wanted))
     key = ("rig", repr(asked.problem), tuple(asked.budgets), len(asked.draws), ws.revision())
     found = ws.remember(key, lambda: ws.ask(RIG, asked)) if wanted.sounds else Answer([], 0.0, True, [], [], [])
     return _view(laid, wanted, spendable, found, brief)
 
 
-def _lay(session: Session, need: Need, spendable: int | None, locked: frozenset[int], today: str) -> Laid:
-    items = {item.id or 0: item for item in session.exec(select(Gear).where(col(Gear.kind).in_(PLACE_OF))).all()}
-    rates = rates_of(session)
-    costs = {ident: offers(mine, need.currency, rates, today) for ident, mine in prices_of(session, items).items()}
-    laid = Laid(Problem(parts=[], slots=[], sounds=[]), items)
-    for kind in COMPARED:
-        ground = Whole(need, gather(session, kind, need).evidence)
-        if any(ground.setting_for(ident, sound.key) for ident in ground.evidence.nodes for sound in need.sounds):
-            laid.grounds[kind] = ground
-    known = {PLACE_OF[kind] for kind in laid.grounds}
-    parts: list[Part] = []
-    for ident, item in items.items():
-        laid.checks[ident] = checks(need, Noted(item.kind, item.name, item.about, item.specs))
-        own = ident in need.own_items
-        choices: list[Offer | None] = [None] if own else [one for one in costs[ident] if one.kind in need.buys]
-        for offer in choices:
-            part = _part(laid, item, len(parts) + 1, 0 if offer is None else offer.price_minor, need)
-            laid.offers[part.ident] = offer
-            parts.append(part)
-    for place in sorted({PLACE_OF[kind] for kind in ("guitar", "pickup", "amplifier", "speaker", "pedal")} - known):
-        if any(part.slot == place for part in parts):
-            laid.notes.append(said("place_unknown", "nothing is known of how any {place} sounds: it only costs",
-                                   place=place.removesuffix("s")))  # fmt: skip
-    slots = _slots(laid, parts, need, known)
-    laid.problem = Problem(
-        parts=parts, slots=slots, sounds=[Wanted(sound.key, sound.weight) for sound in need.sounds],
-        budget_minor=spendable, requires=_requires(parts, items), clashes=_clashes(parts), base=_base(parts),
-        locked=locked,
-    )  # fmt: skip
-    return laid
-
-
-def _part(laid: Laid, item: Gear, ident: int, price_minor: int, need: Need) -> Part:
-    kind: GearKind = item.kind  # type: ignore[assignment]
-    ground = laid.grounds.get(kind)
-    place = PLACE_OF[kind]
-    fits = {sound.key: ground.fit_for(item.id or 0, sound) for sound in need.sounds} if ground is not None else {}
-    specs = item.specs
-    takes: dict[str, float] = {}
-    gives: dict[str, float] = {}
-    labels: set[str] = set()
-    if place == "pedals":
-        takes = {"mA": float(specs.get("draw_ma", UNKNOWN_DRAW_MA)), "outlets": 1.0}
-        if plug := specs.get("polarity"):
-            labels.add(f"plug={plug}")
-    elif place == "power supply":
-        outputs = float(specs.get("outputs", 1))
-        total = specs.get("total_ma", float(specs.get("current_ma", UNKNOWN_DRAW_MA)) * outputs)
-        gives = {"mA": float(total), "outlets": outputs}
-        if plug := specs.get("polarity"):
-            labels.add(f"supply={plug}")
-    elif item.kind == "amplifier" and specs.get("speaker_load_ohm") and not _has_speaker(item):
-        labels.add(f"load={float(specs['speaker_load_ohm']):g}")
-    elif place == "speaker" and specs.get("impedance_ohm"):
-        labels.add(f"impedance={float(specs['impedance_ohm']):g}")
-    failed = {_wish(one) for one in laid.checks[item.id or 0] if one.answer == "no" and one.said.code in HARD}
-    return Part(ident=ident, item=item.id or 0, slot=place, price_minor=price_minor, fits=fits, takes=takes,
-                gives=gives, labels=frozenset(labels), fails=frozenset(failed))  # fmt: skip
-
-
-def _wish(check: Check) -> str:
-    """What is asked for of every part, where a check says that one does not have it."""
-    if check.said.code == "weight":
-        return f"no piece over {check.said.numbers['limit']:g} kg"
-    return str(check.said.numbers["demand"])
-
-
-def _has_speaker(item: Gear) -> bool:
-    return any(item.specs.get(key) for key in ("speaker_count", "speaker_size_in", "speaker_sensitivity_db"))
-
-
-def _slots(laid: Laid, parts: Sequence[Part], need: Need, known: set[str]) -> list[Slot]:
-    there = {part.slot for part in parts}
-    shares = {sound.key: shares_of(need.role, sound, known & there) for sound in need.sounds}
-    pedals = laid.grounds.get("pedal")
-    idle = {sound.key: (pedals.idle(sound) or 0.0) if pedals is not None else 0.0 for sound in need.sounds}
+def list_rules() -> list[PairingRule]:
+    """All rules of pairing, each with its school and reason."""
     return [
-        Slot(
-            key=place, most=need.most_pedals if place == "pedals" else 1,
-            # What is owned already is no part of what has to be bought; a pickup is fitted only where it is wanted.
-            least=1 if place in ("amplifier", "guitar") else 0,
-            share={key: mine[place] for key, mine in shares.items() if place in mine},
-            idle=idle if place == "pedals" else {},
-        )
-        for place in ORDER
-        if place in there or place == "amplifier"
-    ]  # fmt: skip
-
-
-def _requires(parts: Sequence[Part], items: Mapping[int, Gear]) -> list[Requires]:
-    """Pedals want power where the shelf has any; an amplifier without a speaker wants one."""
-    supplies = frozenset(part.item for part in parts if part.slot == "power supply")
-    speakers = frozenset(part.item for part in parts if part.slot == "speaker")
-    found = [Requires(item, supplies) for item in sorted({p.item for p in parts if p.slot == "pedals"}) if supplies]
-    heads = {p.item for p in parts if items[p.item].kind == "amplifier" and not _has_speaker(items[p.item])}
-    return found + [Requires(item, speakers) for item in sorted(heads) if speakers]
-
-
-def _clashes(parts: Sequence[Part]) -> list[Clash]:
-    """What must not be plugged together: other polarity, other load."""
-    labels = {label for part in parts for label in part.labels}
-
-    def values(aspect: str) -> list[str]:
-        return sorted(label.partition("=")[2] for label in labels if label.startswith(f"{aspect}="))
-
-    return [
-        Clash(f"{first}={one}", f"{second}={other}", never=True)
-        for first, second in (("plug", "supply"), ("load", "impedance"))
-        for one in values(first)
-        for other in values(second)
-        if one != other
+        PairingRule(key=one.key, title=one.title, school=one.school, reason=one.reason, safety=one.safety)
+        for one in pairing_rules()
     ]
-
-
-def _base(parts: Sequence[Part]) -> dict[str, float]:
-    """Without any power supply on the shelf power is no matter of this rig."""
-    free = 0.0 if any(part.slot == "power supply" for part in parts) else 1e9
-    return {"mA": free, "outlets": free}
 
 
 def _budgets(problem: Problem) -> list[int]:
@@ -284,6 +147,7 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
         fit=rig.fit, by_sound={names[key]: value for key, value in rig.by_sound.items()},
         chance=found.chances[at] if found.chances else 0.0,
         gives_up=_gives_up(found.rigs[0], rig, names, need) if at else [],
+        pairings=told_of([laid.pieces[part.item] for part in _parts(laid, rig)], need.pairing),
     )  # fmt: skip
 
 

@@ -242,7 +242,10 @@ class RigPart(BaseModel):
 
 
 class RigView(BaseModel):
-    """A rig; ``chance``: in which share of the draws it is the best of those shown."""
+    """A rig; ``chance``: in which share of the draws it is the best of those shown.
+
+    ``pairings``: what its parts lose together, by the rules of pairing.
+    """
 
     parts: list[RigPart]
     price_minor: int
@@ -253,6 +256,7 @@ class RigView(BaseModel):
     by_sound: dict[str, float]
     chance: float
     gives_up: list[Said]
+    pairings: list[Said] = []
 
 
 class CurveStep(BaseModel):
@@ -279,3 +283,13 @@ class RigsView(BaseModel):
     proven: bool
     curve: list[CurveStep]
     notes: list[Said]
+
+
+class PairingRule(BaseModel):
+    """A rule of pairing: its school and its reason; ``safety``: it cannot be switched off."""
+
+    key: str
+    title: str
+    school: str
+    reason: str
+    safety: bool

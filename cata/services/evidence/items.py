@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Iterable
 from contextlib import suppress
 from typing import Any
 
@@ -46,6 +47,8 @@ from cata.tasks.knowing import Known as Item
 from cata.tasks.shape import Due
 
 SHOWN_PARTS = {"breakup_dbfs": ("1", "3", "10"), "played_breakup_dbfs": ("3", "10")}
+PAIRED = ("headroom_db", "low_end_loss_db", "noise_below_db")
+"""Readings that pairing asks for."""
 NOT_FIGURES = ("thd_percent", "response_db", "harmonics_db", "chords_db")
 
 
@@ -135,6 +138,20 @@ def _read_probes(session: Session, gear: Gear) -> list[Known]:
     return [
         _known(probe, controls, read.result) for probe, read in rows if not read.result.get("refused")
     ]  # fmt: skip
+
+
+def usual_figures(session: Session, items: Iterable[Gear]) -> dict[int, dict[str, float]]:
+    """What was measured of items with their knobs nearest to where they usually stand, reading to value."""
+    found: dict[int, dict[str, float]] = {}
+    for item in items:
+        probes = _read_probes(session, item)
+        if not probes:
+            continue
+        usual = {control.key: control.default for control in controls_of(item)}
+        nearest = min(probes, key=lambda one: sum(abs(one.settings.get(k, at) - at) for k, at in usual.items()))
+        values = {key: nearest.number(key) for key in PAIRED} | {"region.mids": nearest.region_db("mids")}
+        found[item.id or 0] = {key: value for key, value in values.items() if value is not None}
+    return found
 
 
 def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:

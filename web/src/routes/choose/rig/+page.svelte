@@ -8,6 +8,7 @@
 	import { fromMinor } from '$lib/money';
 	import Loading from '$lib/parts/Loading.svelte';
 	import BudgetCurve from './BudgetCurve.svelte';
+	import Pairing from './Pairing.svelte';
 	import RigCard from './RigCard.svelte';
 
 	const asked = useAsked({ brief: '', budget: '', lock: '' });
@@ -103,6 +104,7 @@
 			<BudgetCurve {data} />
 		</section>
 	{/if}
+	{#if brief}<Pairing {brief} {draft} />{/if}
 	{#if data.rigs.length > 1}
 		<h2 class="mt-6 mb-2">Really different rigs</h2>
 		<ol class="space-y-3" start="2" {@attach arrows}>

@@ -69,6 +69,9 @@
 			</li>
 		{/each}
 	</ul>
+	{#each rig.pairings ?? [] as pairing (pairing.words)}
+		<p class="text-sm mt-2"><span aria-hidden="true" class="font-bold mr-1">−</span>{pairing.words}</p>
+	{/each}
 	<dl class="flex flex-wrap gap-x-6 text-sm mt-2">
 		{#each Object.entries(rig.by_sound) as [sound, value] (sound)}
 			<div class="flex gap-2">

@@ -1,0 +1,1 @@
+"""Each file with a ``RULE`` is one rule of pairing (rule.py)."""

@@ -1,0 +1,145 @@
+"""A brief and a shelf as a problem: every item a part, what is owned at no price, what must be so as limits."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from sqlmodel import Session, col, select
+
+from cata.core.brief import Need
+from cata.core.choose.checks import Check, Noted, checks
+from cata.core.choose.whole import Whole
+from cata.core.gear import GearKind
+from cata.core.pairing.rule import Piece, clashes_of, labels_of
+from cata.core.rig.parts import Part, Problem, Requires, Slot, Wanted
+from cata.core.rig.roles import PLACE_OF, shares_of
+from cata.core.shelf.offers import Offer, offers
+from cata.said import Said, said
+from cata.services.choice.pooling import gather
+from cata.services.evidence.items import usual_figures
+from cata.services.shelf.prices import prices_of
+from cata.services.shelf.rates import rates_of
+from cata.store.tables import Gear
+
+ORDER = ("guitar", "pickup", "pedals", "amplifier", "speaker", "power supply", "cable", "strings")
+COMPARED: tuple[GearKind, ...] = ("guitar", "pickup", "pedal", "amplifier", "direct box", "speaker")
+UNKNOWN_DRAW_MA = 100.0
+"""What a pedal is taken to draw where nobody wrote it down: more than most drives, less than most digital ones."""
+HARD = ("weight", "must_have")
+"""Codes of checks that no rig may fail; others are cautions."""
+
+
+@dataclass
+class Laid:
+    """The problem of a brief, with what is said about its parts; ``offers`` by part, ``checks`` by item."""
+
+    problem: Problem
+    items: Mapping[int, Gear]
+    offers: dict[int, Offer | None] = field(default_factory=dict)
+    checks: dict[int, Sequence[Check]] = field(default_factory=dict)
+    grounds: dict[GearKind, Whole] = field(default_factory=dict)
+    pieces: dict[int, Piece] = field(default_factory=dict)
+    notes: list[Said] = field(default_factory=list)
+
+
+def lay(session: Session, need: Need, spendable: int | None, locked: frozenset[int], today: str) -> Laid:
+    """The whole shelf as parts of a rig for a need."""
+    items = {item.id or 0: item for item in session.exec(select(Gear).where(col(Gear.kind).in_(PLACE_OF))).all()}
+    rates = rates_of(session)
+    costs = {ident: offers(mine, need.currency, rates, today) for ident, mine in prices_of(session, items).items()}
+    laid = Laid(Problem(parts=[], slots=[], sounds=[]), items)
+    probed = usual_figures(session, items.values())
+    laid.pieces = {
+        ident: Piece(ident, item.name, PLACE_OF[item.kind], item.specs, probed.get(ident, {}))  # type: ignore[index]
+        for ident, item in items.items()
+    }
+    for kind in COMPARED:
+        ground = Whole(need, gather(session, kind, need).evidence)
+        if any(ground.setting_for(ident, sound.key) for ident in ground.evidence.nodes for sound in need.sounds):
+            laid.grounds[kind] = ground
+    known = {PLACE_OF[kind] for kind in laid.grounds}
+    parts: list[Part] = []
+    for ident, item in items.items():
+        laid.checks[ident] = checks(need, Noted(item.kind, item.name, item.about, item.specs))
+        own = ident in need.own_items
+        choices: list[Offer | None] = [None] if own else [one for one in costs[ident] if one.kind in need.buys]
+        for offer in choices:
+            part = _part(laid, item, len(parts) + 1, 0 if offer is None else offer.price_minor, need)
+            laid.offers[part.ident] = offer
+            parts.append(part)
+    for place in sorted({PLACE_OF[kind] for kind in ("guitar", "pickup", "amplifier", "speaker", "pedal")} - known):
+        if any(part.slot == place for part in parts):
+            laid.notes.append(said("place_unknown", "nothing is known of how any {place} sounds: it only costs",
+                                   place=place.removesuffix("s")))  # fmt: skip
+    slots = _slots(laid, parts, need, known)
+    laid.problem = Problem(
+        parts=parts, slots=slots, sounds=[Wanted(sound.key, sound.weight) for sound in need.sounds],
+        budget_minor=spendable, requires=_requires(parts, items), 
+        clashes=clashes_of(list(laid.pieces.values()), need.sounds, need.pairing), base=_base(parts),
+        locked=locked,
+    )  # fmt: skip
+    return laid
+
+
+def _part(laid: Laid, item: Gear, ident: int, price_minor: int, need: Need) -> Part:
+    kind: GearKind = item.kind  # type: ignore[assignment]
+    ground = laid.grounds.get(kind)
+    place = PLACE_OF[kind]
+    fits = {sound.key: ground.fit_for(item.id or 0, sound) for sound in need.sounds} if ground is not None else {}
+    specs = item.specs
+    takes: dict[str, float] = {}
+    gives: dict[str, float] = {}
+    if place == "pedals":
+        takes = {"mA": float(specs.get("draw_ma", UNKNOWN_DRAW_MA)), "outlets": 1.0}
+    elif place == "power supply":
+        outputs = float(specs.get("outputs", 1))
+        total = specs.get("total_ma", float(specs.get("current_ma", UNKNOWN_DRAW_MA)) * outputs)
+        gives = {"mA": float(total), "outlets": outputs}
+    failed = {_wish(one) for one in laid.checks[item.id or 0] if one.answer == "no" and one.said.code in HARD}
+    return Part(ident=ident, item=item.id or 0, slot=place, price_minor=price_minor, fits=fits, takes=takes,
+                gives=gives, labels=labels_of(laid.pieces[item.id or 0]), fails=frozenset(failed))  # fmt: skip
+
+
+def _wish(check: Check) -> str:
+    """What is asked for of every part, where a check says that one does not have it."""
+    if check.said.code == "weight":
+        return f"no piece over {check.said.numbers['limit']:g} kg"
+    return str(check.said.numbers["demand"])
+
+
+def _has_speaker(item: Gear) -> bool:
+    return any(item.specs.get(key) for key in ("speaker_count", "speaker_size_in", "speaker_sensitivity_db"))
+
+
+def _slots(laid: Laid, parts: Sequence[Part], need: Need, known: set[str]) -> list[Slot]:
+    there = {part.slot for part in parts}
+    shares = {sound.key: shares_of(need.role, sound, known & there) for sound in need.sounds}
+    pedals = laid.grounds.get("pedal")
+    idle = {sound.key: (pedals.idle(sound) or 0.0) if pedals is not None else 0.0 for sound in need.sounds}
+    return [
+        Slot(
+            key=place, most=need.most_pedals if place == "pedals" else 1,
+            # What is owned already is no part of what has to be bought; a pickup is fitted only where it is wanted.
+            least=1 if place in ("amplifier", "guitar") else 0,
+            share={key: mine[place] for key, mine in shares.items() if place in mine},
+            idle=idle if place == "pedals" else {},
+        )
+        for place in ORDER
+        if place in there or place == "amplifier"
+    ]  # fmt: skip
+
+
+def _requires(parts: Sequence[Part], items: Mapping[int, Gear]) -> list[Requires]:
+    """Pedals want power where the shelf has any; an amplifier without a speaker wants one."""
+    supplies = frozenset(part.item for part in parts if part.slot == "power supply")
+    speakers = frozenset(part.item for part in parts if part.slot == "speaker")
+    found = [Requires(item, supplies) for item in sorted({p.item for p in parts if p.slot == "pedals"}) if supplies]
+    heads = {p.item for p in parts if items[p.item].kind == "amplifier" and not _has_speaker(items[p.item])}
+    return found + [Requires(item, speakers) for item in sorted(heads) if speakers]
+
+
+def _base(parts: Sequence[Part]) -> dict[str, float]:
+    """Without any power supply on the shelf power is no matter of this rig."""
+    free = 0.0 if any(part.slot == "power supply" for part in parts) else 1e9
+    return {"mA": free, "outlets": free}
