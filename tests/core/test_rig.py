@@ -160,8 +160,9 @@ def test_what_gets_better_or_cheaper_never_lowers_the_best(seed: int, data: st.D
     # What is in nothing better than another, and dearer, changes nothing.
     dominated = replace(part, ident=999, item=999, price_minor=part.price_minor + 100,
                         fits={sound: fit * 0.9 for sound, fit in part.fits.items()})  # fmt: skip
-    chosen, other = (Finder(replace(problem, parts=parts)).best().rig
-                     for parts in (problem.parts, [*problem.parts, dominated]))  # fmt: skip
+    needs = [Requires(999, one.one_of) for one in problem.requires if one.item == part.item]
+    more = replace(problem, parts=[*problem.parts, dominated], requires=[*problem.requires, *needs])
+    chosen, other = (Finder(one).best().rig for one in (problem, more))
     assert (chosen is None) == (other is None)
     if chosen is not None and other is not None:
         assert chosen.fit == pytest.approx(other.fit, abs=2e-6)

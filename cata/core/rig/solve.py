@@ -12,8 +12,6 @@ from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
-from scipy.optimize import Bounds, LinearConstraint, milp
-from scipy.sparse import csr_array
 
 from cata.core.rig.parts import BUDGET, WEAKEST_SHARE, Part, Problem, Rig, Slot, Solved, aspect_of
 from cata.core.rig.value import losses_of, worth
@@ -105,6 +103,9 @@ class Model:
 
     def solve(self, limit_s: float) -> tuple[npt.NDArray[np.float64] | None, float, bool]:
         """Values of all columns at the best, the bound of what is gained, and whether it is proven."""
+        from scipy.optimize import Bounds, LinearConstraint, milp  # slow to load, and few pages want it
+        from scipy.sparse import csr_array
+
         if not self.gain:
             return np.zeros(0), 0.0, True
         cells = [(at, column, value) for at, (terms, _, _) in enumerate(self.rows) for column, value in terms.items()]

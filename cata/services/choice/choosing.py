@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session, select
 
 from cata.core.brief import Need
 from cata.core.choose.checks import Noted, checks
@@ -14,18 +14,15 @@ from cata.core.choose.told import one_more_take
 from cata.core.measure.results import Results
 from cata.core.money import show_price
 from cata.core.names import nearest
-from cata.core.rates import Rate, convert
-from cata.core.shelf.offers import Offer, best_offer, offers
 from cata.said import Said, said
 from cata.services.choice.briefs import spendable_text
+from cata.services.choice.costs import Costs, costs_of
 from cata.services.choice.views import ChoiceView, RankedView, SoundTests, UnplayedView
 from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
 from cata.services.match.findings import kept_as_it_is
 from cata.services.match.repeating import flight_repeats
-from cata.services.shelf.prices import prices_of
-from cata.services.shelf.rates import rates_of
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Flight, Gear
@@ -36,7 +33,7 @@ TRIES = "first in {of_100:.0f} of 100 tries in which every reading was moved by 
 
 
 def candidates(
-    session: Session, flight: Flight, tests: list[Column], contenders: list[ContenderView], need: Need, today: str
+    session: Session, flight: Flight, tests: list[Column], contenders: list[ContenderView], need: Need, costs: Costs
 ) -> list[Candidate]:
     """The contenders with the readings of their takes; a price in another currency counts where a rate leads to it."""
     takes: dict[int, list[TakeReadings]] = {contender.id: [] for contender in contenders}
@@ -46,30 +43,17 @@ def candidates(
         readings = readings_of(session, [take.id or 0 for take, _ in placed])
         for take, contender in placed:
             takes[contender.id or 0].append(_readings(names[test.id or 0], test.sound, readings[take.id or 0]))
-    wanted = [one.gear_id for one in contenders if one.gear_id is not None]
-    items = {item.id: item for item in session.exec(select(Gear).where(col(Gear.id).in_(wanted))).all()}
-    rates = rates_of(session)
-    costs = {ident: offers(mine, need.currency, rates, today) for ident, mine in prices_of(session, wanted).items()}
     return [
         Candidate(
             ident=one.id,
             name=one.name,
-            price_minor=_price(one, need, costs.get(one.gear_id or 0, []), rates),
+            price_minor=costs.of_contender(one, need),
             takes=tuple(takes[one.id]),
             is_bypass=one.is_bypass,
-            checks=checks(need, _noted(items.get(one.gear_id), flight.link)),
+            checks=checks(need, _noted(costs.items.get(one.gear_id or 0), flight.link)),
         )
         for one in contenders
     ]
-
-
-def _price(one: ContenderView, need: Need, costs: Sequence[Offer], rates: Sequence[Rate]) -> int | None:
-    """What a contender costs in the brief's currency: its own price, else the best offer of its item."""
-    if one.own_price and one.price_minor is not None:
-        converted = convert(one.price_minor, one.currency, need.currency, rates)
-        return converted.price_minor if converted is not None else None
-    offer = best_offer(costs, need.buys)
-    return offer.price_minor if offer is not None else None
 
 
 def sound_tests(need: Need, tests: list[Column]) -> list[SoundTests]:
@@ -119,18 +103,14 @@ def _noted(item: Gear | None, kind: str) -> Noted:
     return Noted(kind) if item is None else Noted(item.kind, item.name, item.about, item.specs)
 
 
-def flown(session: Session, flight: Flight, tests: list[Column], need: Need, today: str) -> Flown:
+def flown(session: Session, flight: Flight, tests: list[Column], need: Need, costs: Costs) -> Flown:
     """What a flight adds to its contenders: tests, repeatability, and what the shelf's items of its kind cost."""
     names = _names(tests)
     repeats = flight_repeats(session, flight.id or 0).bands
-    items = session.exec(select(Gear.id).where(Gear.kind == flight.link)).all()
-    rates = rates_of(session)
-    known = prices_of(session, [ident or 0 for ident in items]).values()
-    cheapest = (best_offer(offers(prices, need.currency, rates, today), need.buys) for prices in known)
     return Flown(
         tests=tuple(Test(names[test.id or 0], test.sound) for test in tests),
         scatter={key: Scatter(one.sd, one.freedom) for key, one in repeats.items()},
-        prices_minor=tuple(one.price_minor for one in cheapest if one is not None),
+        prices_minor=costs.usual(flight.link, need),
     )
 
 
@@ -149,8 +129,9 @@ def choose(ws: Workspace, flight_id: int, need: Need | None = None, *, brief: in
         wanted = need if need is not None else need_of(session, flight)
         contenders = contender_views(session, flight_id)
         tests = list(tests_of(session, flight_id))
-        standing = candidates(session, flight, tests, contenders, wanted, ws.now())
-        about = flown(session, flight, tests, wanted, ws.now())
+        costs = costs_of(session, flight.link, (one.gear_id or 0 for one in contenders), wanted, ws.now())
+        standing = candidates(session, flight, tests, contenders, wanted, costs)
+        about = flown(session, flight, tests, wanted, costs)
         kept = kept_as_it_is(session, flight_id)
     ranked = rank(wanted, standing, about)
     by_id = {contender.id: contender for contender in contenders}

@@ -146,14 +146,24 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
         left_text=show_price(spendable - rig.price_minor, need.currency) if spendable is not None else "",
         fit=rig.fit, by_sound={names[key]: value for key, value in rig.by_sound.items()},
         chance=found.chances[at] if found.chances else 0.0,
-        gives_up=_gives_up(found.rigs[0], rig, names, need) if at else [],
+        gives_up=_gives_up(found.rigs[0], rig, names, need, _unknown(laid, rig)) if at else _unknown(laid, rig),
         pairings=told_of([laid.pieces[part.item] for part in _parts(laid, rig)], need.pairing),
     )  # fmt: skip
 
 
-def _gives_up(first: Rig, rig: Rig, names: Mapping[str, str], need: Need) -> list[Said]:
-    """What a rig gives up against the first, and what it gains."""
-    told = []
+def _unknown(laid: Laid, rig: Rig) -> list[Said]:
+    """Parts that make sound and of which nobody knows how: they count as bad."""
+    slots = {slot.key for slot in laid.problem.slots if slot.share}
+    return [
+        said("not_known", "nothing is known of how {name} sounds, which counts as bad", name=laid.items[part.item].name)
+        for part in _parts(laid, rig)
+        if part.slot in slots and not any(part.fits.values())
+    ]
+
+
+def _gives_up(first: Rig, rig: Rig, names: Mapping[str, str], need: Need, unknown: Sequence[Said]) -> list[Said]:
+    """What a rig gives up against the first, and what it gains; first what nobody knows of it."""
+    told = list(unknown)
     for key, value in rig.by_sound.items():
         less = first.by_sound[key] - value
         if abs(less) >= 0.02:

@@ -11,6 +11,7 @@ from cata.core.brief import Need, Target
 from cata.core.choose.ranking import shelf_of
 from cata.core.choose.words import range_in_words
 from cata.services.choice.choosing import candidates, flown
+from cata.services.choice.costs import costs_of
 from cata.services.choice.views import PlayedView, SoundScale, TargetScale
 from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
@@ -27,8 +28,9 @@ def get_scales(ws: Workspace, brief_id: int) -> list[SoundScale]:
             return [SoundScale(key=sound.key, targets=[_scale(one) for one in sound.targets]) for sound in need.sounds]
         contenders = contender_views(session, flight.id or 0)
         tests = list(tests_of(session, flight.id or 0))
-        standing = candidates(session, flight, tests, contenders, need, ws.now())
-        shelf = shelf_of(standing, flown(session, flight, tests, need, ws.now()))
+        costs = costs_of(session, flight.link, (one.gear_id or 0 for one in contenders), need, ws.now())
+        standing = candidates(session, flight, tests, contenders, need, costs)
+        shelf = shelf_of(standing, flown(session, flight, tests, need, costs))
     found = []
     for sound in need.sounds:
         names, _ = shelf.tests_for(sound)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from sqlmodel import Session, select
 
@@ -17,16 +17,16 @@ from cata.core.gear import Control, GearKind
 from cata.core.money import exponent, show_price
 from cata.core.pool.links import Link, links_between
 from cata.core.pool.seen import NOTHING
-from cata.core.shelf.offers import Offer, best_offer, offers
+from cata.core.shelf.offers import Offer, best_offer
 from cata.core.shelf.prices import current_price
 from cata.said import Said, said
 from cata.services.choice.briefs import spendable_text
 from cata.services.choice.choosing import certainty_of
+from cata.services.choice.costs import costs_of
 from cata.services.choice.pooling import Gathered, gather
 from cata.services.choice.views import ApartView, OfferView, SavingView, SettingFor, ShelfChoice, ShelfItem
 from cata.services.flights.showing import setting_view
 from cata.services.shelf.prices import prices_of
-from cata.services.shelf.rates import rates_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Flight, Gear, Price
 
@@ -53,10 +53,9 @@ def choose_from_shelf(
         asked = tuple((sound.key, sound.name, *((t.reading, t.part, t.against) for t in sound.targets))
                       for sound in wanted.sounds)  # fmt: skip
         gathered = ws.remember(("gathered", kind, asked, revision), lambda: gather(session, kind, wanted))
-        items = {item.id or 0: item for item in session.exec(select(Gear).where(Gear.kind == kind)).all()}
+        known = costs_of(session, kind, (), wanted, ws.now())
+        items, costs = known.items, known.offers
         prices = prices_of(session, items)
-        rates = rates_of(session)
-    costs = {ident: offers(mine, wanted.currency, rates, ws.now()) for ident, mine in prices.items()}
     whole = Whole(wanted, gathered.evidence)
     apart = {ident: link for ident, link in whole.apart.items() if ident in items}
     standing = [
@@ -65,8 +64,7 @@ def choose_from_shelf(
         if ident in gathered.evidence.nodes and ident not in apart
         and any(whole.setting_for(ident, sound.key) for sound in wanted.sounds)
     ]  # fmt: skip
-    usual = [offer.price_minor for mine in costs.values() if (offer := best_offer(mine, wanted.buys)) is not None]
-    ranked = rank_on(whole, wanted, standing, usual)
+    ranked = rank_on(whole, wanted, standing, known.usual(kind, wanted))
     played = {entry.candidate.ident for entry in ranked} | set(apart)
     sure = certainty_of(ranked)
     names = {entry.candidate.ident: entry.candidate.name for entry in ranked[:2]}
@@ -121,8 +119,8 @@ def _verdict(ranked: Sequence[Ranked], need: Need, items: int) -> Said:
 
 
 def _view(
-    entry: Ranked, need: Need, whole: Whole, gathered: Gathered, items: dict[int, Gear],
-    costs: dict[int, list[Offer]], first: Ranked,
+    entry: Ranked, need: Need, whole: Whole, gathered: Gathered, items: Mapping[int, Gear],
+    costs: Mapping[int, Sequence[Offer]], first: Ranked,
 ) -> ShelfItem:  # fmt: skip
     ident = entry.candidate.ident
     mine = costs[ident]
@@ -184,7 +182,7 @@ def _offers(costs: Sequence[Offer]) -> list[OfferView]:
     ]
 
 
-def _link_said(name: str, link: Link | None, gathered: Gathered, items: dict[int, Gear]) -> Said:
+def _link_said(name: str, link: Link | None, gathered: Gathered, items: Mapping[int, Gear]) -> Said:
     if link is None:
         return Said("not_comparable", f"{name} is not comparable yet: it never met anything that the others met.")
     flight, test = gathered.names[int(link.flight)], gathered.tests[link.cell]
@@ -195,12 +193,12 @@ def _link_said(name: str, link: Link | None, gathered: Gathered, items: dict[int
     )  # fmt: skip
 
 
-def _node_name(node: str, gathered: Gathered, items: dict[int, Gear]) -> str:
+def _node_name(node: str, gathered: Gathered, items: Mapping[int, Gear]) -> str:
     owner = next((ident for ident, nodes in gathered.evidence.nodes.items() if node in nodes), None)
-    return items[owner].name if owner in items else "what was there"
+    return items[owner].name if owner is not None and owner in items else "what was there"
 
 
-def _no_rate(prices: dict[int, list[Price]], costs: dict[int, list[Offer]], need: Need) -> list[str]:
+def _no_rate(prices: dict[int, list[Price]], costs: Mapping[int, Sequence[Offer]], need: Need) -> list[str]:
     """Currencies of prices that nothing leads from to the brief's: there the price of an item is not known."""
     found = {
         price.currency
