@@ -1,6 +1,11 @@
 """The command line: demo, serve, measure, match, import, gear, flight, device, backup and more."""
 
 import gc
+import os
+
+from cata.threads import one_each
+
+one_each(os.environ)
 
 # Nothing of what is loaded now is ever garbage; looking for some doubles the time it takes.
 gc.disable()

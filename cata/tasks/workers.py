@@ -25,11 +25,11 @@ from typing import Any, Protocol, TypeVar
 from cata.errors import Died, TooSlow
 from cata.tasks.desk import Desk
 from cata.tasks.shape import Task
+from cata.threads import THREAD_VARIABLES
 
 P = TypeVar("P")
 R = TypeVar("R")
 
-THREAD_VARIABLES = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS")
 PRELOAD = "cata.tasks.warm"
 ANSWER_LIMIT_S = 60.0
 """The longest that anybody waits for an answer."""

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import isinf
 from statistics import fmean
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -21,7 +22,7 @@ from cata.core.choose.takes import Ground, key_of
 
 DRAWS = 2000
 LEVEL = 1e-9
-Floats = npt.NDArray[np.float64]
+Floats = npt.NDArray[np.floating[Any]]
 Cell = tuple[str, str, str]
 """Test, reading, and what it is held against."""
 
@@ -100,46 +101,52 @@ class Draws:
         )
 
     def _drawn(self, target: Target, one: Showing, own: float | None) -> Floats:
-        """The fit of every contender to one target in one test, shape (draws, contenders)."""
-        fits = np.zeros((DRAWS, len(self._idents)))
+        """The fit of every contender to one target in one test, shape (contenders, draws)."""
+        fits = np.zeros((len(self._idents), DRAWS), dtype=np.float32)
         rough = self._roughness(one.freedom)
-        moved = one.common_sd * self._common.standard_normal(DRAWS)
+        moved = (one.common_sd * self._common.standard_normal(DRAWS)).astype(np.float32)
         if len(one.at):
             mean, factor = _towards_the_middle(one, own)
-            free = np.stack([self._own[at].standard_normal(DRAWS) for at in one.at], axis=1)
-            values = mean + rough[:, None] * (free @ factor.T)
+            free = np.empty((len(one.at), DRAWS), dtype=np.float32)
+            for row, at in zip(free, one.at, strict=True):
+                self._own[at].standard_normal(dtype=np.float32, out=row)
+            values = factor.astype(np.float32) @ free if factor.ndim == 2 else factor[:, None].astype(np.float32) * free
+            values *= rough
+            values += mean[:, None].astype(np.float32)
             for place, bound in enumerate(one.bounds):
                 if bound is not None:
-                    drawn = values[:, place]
+                    drawn = values[place]
                     end = min(*one.shown, mean[place]) if bound == "at_most" else max(*one.shown, mean[place])
-                    values[:, place] = drawn + (end - drawn) * self._own[one.at[place]].random(DRAWS)
-            fits[:, one.at] = _fits(target, values + moved[:, None], one.jnd)
+                    values[place] = drawn + (end - drawn) * self._own[one.at[place]].random(DRAWS)
+            values += moved
+            fits[one.at] = _fits(target, values, one.jnd)
         if one.shown:
             low, high = min(one.shown), max(one.shown)
+            half = np.array(halves_of(target, self._ground.jnd(target, (low + high) / 2)))[:, None]
             for at in set(range(len(self._idents))) - set(one.at.tolist()):
-                value = low + (high - low) * self._own[at].random(DRAWS) + moved
-                half = np.array(halves_of(target, self._ground.jnd(target, (low + high) / 2)))[:, None]
+                value = (low + (high - low) * self._own[at].random(DRAWS, dtype=np.float32) + moved)[None]
                 # What the others show is no bound for what nobody knows: it may be anything down to no fit at all.
-                fits[:, at] = self._own[at].random(DRAWS) * _fits(target, value[:, None], half)[:, 0]
+                fits[at] = self._own[at].random(DRAWS, dtype=np.float32) * _fits(target, value, half)[0]
         return fits
 
     def _roughness(self, freedom: float) -> Floats:
         """What a deviation known from few repeats is multiplied with: draws become those of a t distribution."""
         if isinf(freedom):
-            return np.ones(DRAWS)
-        return np.sqrt(freedom / np.maximum(2 * self._common.gamma(freedom / 2, size=DRAWS), 1e-9))
+            return np.ones(DRAWS, dtype=np.float32)
+        drawn: Floats = np.sqrt(freedom / np.maximum(2 * self._common.gamma(freedom / 2, size=DRAWS), 1e-9))
+        return drawn.astype(np.float32)
 
     @property
     def fits(self) -> Floats:
-        """How well each contender meets the whole need, shape (draws, contenders), 0 to 1."""
+        """How well each contender meets the whole need, shape (contenders, draws), 0 to 1."""
         total = sum(sound.weight for sound in self._need.sounds) or 1.0
-        fits = np.zeros((DRAWS, len(self._idents)))
+        fits = np.zeros((len(self._idents), DRAWS))
         for sound, drawn in self.of_sounds():
             fits += sound.weight / total * drawn
         return fits
 
     def of_sounds(self) -> Iterable[tuple[Sound, Floats]]:
-        """How well each contender meets each sound that counts, sound by sound, shape (draws, contenders)."""
+        """How well each contender meets each sound that counts, sound by sound, shape (contenders, draws)."""
         for sound in self._need.sounds:
             if sound.weight > 0:
                 yield sound, self._of_sound(sound)
@@ -148,12 +155,14 @@ class Draws:
         tests, own = self._ground.tests_for(sound)
         weight = sum(target.weight for target in sound.targets)
         if not tests or weight <= 0:
-            return np.zeros((DRAWS, len(self._idents)))
-        by_test = [
-            sum((target.weight / weight) * self._fits[test, key_of(target), target.against] for target in sound.targets)
-            for test in tests
-        ]
-        stacked = np.stack(by_test)
+            return np.zeros((len(self._idents), DRAWS), dtype=np.float32)
+        by_test = []
+        for test in tests:
+            mine = np.zeros((len(self._idents), DRAWS), dtype=np.float32)
+            for target in sound.targets:
+                mine += np.float32(target.weight / weight) * self._fits[test, key_of(target), target.against]
+            by_test.append(mine)
+        stacked = np.stack(by_test) if len(by_test) > 1 else by_test[0][None]
         if not own:
             return stacked.max(axis=0)
         return stacked.min(axis=0) if sound.must else stacked.mean(axis=0)
@@ -165,12 +174,12 @@ class Draws:
         for at, ident in enumerate(self._idents):
             low, high = others[ident]
             other = low if low == high else low + (high - low) * self._own[at].random(DRAWS)
-            scores[:, at] += (1 - fit_share) * other
-        leads = scores >= scores.max(axis=1, keepdims=True) - LEVEL
-        first = (leads / leads.sum(axis=1, keepdims=True)).mean(axis=0)
-        gap = scores[:, :1] - scores
-        ahead = np.where(gap > LEVEL, 1.0, np.where(gap > -LEVEL, 0.5, 0.0)).mean(axis=0)
-        low, high = np.quantile(fits, (0.05, 0.95), axis=0).tolist()
+            scores[at] += (1 - fit_share) * other
+        leads = scores >= scores.max(axis=0) - LEVEL
+        first = (leads / leads.sum(axis=0)).mean(axis=1)
+        gap = scores[0] - scores
+        ahead = np.where(gap > LEVEL, 1.0, np.where(gap > -LEVEL, 0.5, 0.0)).mean(axis=1)
+        low, high = np.quantile(fits, (0.05, 0.95), axis=1).tolist()
         idents = self._idents
         return Sureness(
             dict(zip(idents, first.tolist(), strict=True)),
@@ -182,11 +191,14 @@ class Draws:
 def _fits(target: Target, values: Floats, halves: Floats) -> Floats:
     """Fit to a range, as :func:`cata.core.choose.fit.fit_of` has it; ``halves`` below and above by contender."""
     missed = np.zeros_like(values)
+    halves = halves.astype(values.dtype)
     if target.low is not None:
-        missed += np.maximum(0.0, target.low - values) / halves[0]
+        missed += np.maximum(0, np.float32(target.low) - values) / halves[0][:, None]
     if target.high is not None:
-        missed += np.maximum(0.0, values - target.high) / halves[1]
-    return 1.0 / (1.0 + missed**2)
+        missed += np.maximum(0, values - np.float32(target.high)) / halves[1][:, None]
+    missed *= missed
+    missed += 1
+    return np.reciprocal(missed, out=missed)
 
 
 def _theirs(showings: Iterable[Showing]) -> float | None:
@@ -200,7 +212,7 @@ def _theirs(showings: Iterable[Showing]) -> float | None:
 
 
 def _towards_the_middle(one: Showing, own: float | None) -> tuple[Floats, Floats]:
-    """Means and a factor of the covariance, given that the contenders' own variance is ``own`` times the scatter."""
+    """Means and a factor of the covariance (its diagonal where that is all); own variance: ``own`` times the scatter."""
     if len(one.at) < 2 or own is None:
         return one.mean, _factor(one.cov)
     theirs = own * one.scatter
@@ -210,6 +222,8 @@ def _towards_the_middle(one: Showing, own: float | None) -> tuple[Floats, Floats
 
 
 def _factor(cov: Floats) -> Floats:
-    """A square root of a covariance that may be singular."""
+    """A square root of a covariance that may be singular; of one that is diagonal only its diagonal."""
+    if np.count_nonzero(cov) <= len(cov):
+        return np.sqrt(np.maximum(np.diag(cov), 0.0))
     values, vectors = np.linalg.eigh((cov + cov.T) / 2)
     return vectors * np.sqrt(np.maximum(values, 0.0))

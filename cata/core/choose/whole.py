@@ -11,6 +11,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from math import hypot
 
+import numpy as np
+
 from cata.core.brief import Need, Sound, Target
 from cata.core.choose.fit import fit_of
 from cata.core.choose.takes import HEARD_SHARE, Known, jnd_at, key_of, slack_of
@@ -54,6 +56,7 @@ class Whole:
     need: Need
     evidence: Evidence
     _chosen: dict[tuple[int, str], Node | None] = field(default_factory=dict)
+    _known: dict[tuple[int, Asked], Known | None] = field(default_factory=dict)
 
     @cached_property
     def _estimates(self) -> Mapping[Asked, Estimate | None]:
@@ -113,8 +116,11 @@ class Whole:
 
     def known(self, ident: int, test: str, target: Target) -> Known | None:
         """What is known of a target at the setting that serves the sound best."""
-        node = self.setting_for(ident, test)
-        return None if node is None else self._at(node, (test, key_of(target), target.against), target)
+        asked = (test, key_of(target), target.against)
+        if (ident, asked) not in self._known:
+            node = self.setting_for(ident, test)
+            self._known[ident, asked] = None if node is None else self._at(node, asked, target)
+        return self._known[ident, asked]
 
     def values(self, test: str, target: Target) -> list[float]:
         """What all items show of a target, each at its best setting."""
@@ -127,16 +133,15 @@ class Whole:
         one = self._estimates.get(asked)
         if one is None:
             return None
-        table = [[0.0] * len(idents) for _ in idents]
         places = [self._places[asked].get(self.setting_for(ident, test) or NOTHING) for ident in idents]
-        for row, (ident, here) in enumerate(zip(idents, places, strict=True)):
-            for column, there in enumerate(places):
-                if here is not None and there is not None:
-                    table[row][column] = float(one.cov[here, there])
+        there = [at for at, place in enumerate(places) if place is not None]
+        mine = [place for place in places if place is not None]
+        table = np.zeros((len(idents), len(idents)))
+        table[np.ix_(there, there)] = one.cov[np.ix_(mine, mine)]
+        for at, ident in enumerate(idents):
             known = self.known(ident, test, target)
-            if known is not None:
-                table[row][row] = known.sd**2
-        return table
+            table[at, at] = known.sd**2 if known is not None else 0.0
+        return table.tolist()
 
     def common_sd(self, _known: Sequence[Known], target: Target) -> float:
         """What the customer's own playing does to a reading that does not carry over."""

@@ -67,7 +67,7 @@ def _draws(laid: Laid, need: Need) -> list[dict[int, dict[str, float]]]:
         if not idents:
             continue
         for sound, fits in Draws(need, ground, idents, seed=1).of_sounds():
-            rows = fits[:DRAWN].tolist()
+            rows = fits[:, :DRAWN].T.tolist()
             for at, ident in enumerate(idents):
                 for part in parts:
                     if part.item == ident:
