@@ -212,7 +212,7 @@ def _theirs(showings: Iterable[Showing]) -> float | None:
 
 
 def _towards_the_middle(one: Showing, own: float | None) -> tuple[Floats, Floats]:
-    """Means and a factor of the covariance (its diagonal where that is all); own variance: ``own`` times the scatter."""
+    """Means and a factor of the covariance (its diagonal where that is all); own variance ``own`` times the scatter."""
     if len(one.at) < 2 or own is None:
         return one.mean, _factor(one.cov)
     theirs = own * one.scatter
