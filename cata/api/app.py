@@ -13,12 +13,26 @@ from cata import __version__
 from cata.api import frontend, problems
 from cata.api.browser import Browser
 from cata.api.guard import Guard
-from cata.api.routers import briefs, capture, choice, flights, gear, meta, out, pickups, plan, probes, takes, workshop
+from cata.api.routers import (
+    briefs,
+    capture,
+    cards,
+    choice,
+    flights,
+    gear,
+    meta,
+    out,
+    pickups,
+    plan,
+    probes,
+    takes,
+    workshop,
+)
 from cata.services.background import runner_for
 from cata.services.workspace import Workspace
 
 MOST_JSON, MOST_SHELF_FILE = 2 << 20, 64 << 20
-ROUTERS = (gear, briefs, choice, flights, plan, takes, capture, probes, pickups, workshop, out, meta)
+ROUTERS = (gear, briefs, choice, cards, flights, plan, takes, capture, probes, pickups, workshop, out, meta)
 
 
 def _largest(app: FastAPI) -> Callable[[str], int | None]:

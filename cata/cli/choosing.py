@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from typing import Annotated, Any
+from pathlib import Path
+from typing import Annotated, Any, Literal
 
 import typer
 
@@ -11,6 +12,8 @@ from cata.cli.common import AsJson, DataDir, app, opened
 from cata.core.money import read_price
 from cata.errors import Invalid
 from cata.services.background import runner_for
+from cata.services.card.cards import card_html, changes_of, get_card, keep_card
+from cata.services.card.views import CardIn
 from cata.services.choice.choosing import choose
 from cata.services.choice.rigs import find_rigs
 from cata.services.choice.shelf import choose_from_shelf
@@ -20,6 +23,7 @@ from cata.services.workspace import Workspace
 
 Brief = Annotated[int | None, typer.Option(help="Number of the brief (default: the oldest).")]
 
+Keep = Annotated[str | None, typer.Option(help="Keep the first as a decision card of this name.")]
 NOT_KNOWN = ("no_price", "not_played_in", "little_judged", "weight", "loudness", "must_have")
 
 
@@ -30,6 +34,7 @@ def choose_command(
         str, typer.Option(help="Kind of gear: pedal, amplifier, pickup ... (default: most compared).")
     ] = "",
     brief: Brief = None,
+    keep: Keep = None,
     as_json: AsJson = False,
     data_dir: DataDir = None,
 ) -> None:
@@ -39,10 +44,12 @@ def choose_command(
         found = (
             choose(workspace, flight, brief=brief) if flight is not None else choose_from_shelf(workspace, kind, brief)
         )
+        source: Literal["flight", "shelf"] = "flight" if flight is not None else "shelf"
+        card = _kept(workspace, keep, CardIn(source=source, flight_id=flight, kind=kind or None, brief_id=brief))
     unplayed = found.unplayed if isinstance(found, ChoiceView) else found.not_played
     apart = [] if isinstance(found, ChoiceView) else found.apart
     ranked: list[RankedView] | list[ShelfItem] = found.ranked
-    answer = {
+    answer: dict[str, Any] = {
         "sentence": found.sentence,
         "certainty": found.certainty,
         "ranked": [_entry(one) for one in ranked],
@@ -50,7 +57,7 @@ def choose_command(
         "not_comparable": [one.said.words for one in apart],
     }
     if as_json:
-        typer.echo(json.dumps(answer, indent=2, ensure_ascii=False))
+        typer.echo(json.dumps(answer | card, indent=2, ensure_ascii=False))
         return
     typer.echo(f"{found.sentence} {found.certainty}".strip())
     for one in ranked:
@@ -62,6 +69,8 @@ def choose_command(
         typer.echo(f"     {lone.said.words}")
     if unplayed:
         typer.echo(f"     Not yet played: {', '.join(one.name for one in unplayed)}")
+    if card:
+        typer.echo(f"     Kept as card {card['card']}")
 
 
 def _entry(one: RankedView | ShelfItem) -> dict[str, Any]:
@@ -86,6 +95,7 @@ def rig_command(
     lock: Annotated[
         list[str] | None, typer.Option(help="An item that must be in it, by name; may be repeated.")
     ] = None,
+    keep: Keep = None,
     as_json: AsJson = False,
     data_dir: DataDir = None,
 ) -> None:
@@ -95,6 +105,7 @@ def rig_command(
         locked = [_item(workspace, name) for name in lock or []]
         minor = read_price(budget)[0] if budget is not None else None
         found = find_rigs(workspace, brief, budget_minor=minor, locked=locked, curve=False)
+        card = _kept(workspace, keep, CardIn(source="rig", brief_id=brief, budget_minor=minor, locked=locked))
     if as_json:
         rigs = [
             {
@@ -108,7 +119,7 @@ def rig_command(
             for one in found.rigs
         ]
         answer = {"verdict": found.verdict.words, "rigs": rigs, "bound": round(found.bound, 4), "proven": found.proven}
-        typer.echo(json.dumps(answer, indent=2, ensure_ascii=False))
+        typer.echo(json.dumps(answer | card, indent=2, ensure_ascii=False))
         return
     typer.echo(found.verdict.words)
     for number, one in enumerate(found.rigs, start=1):
@@ -119,6 +130,32 @@ def rig_command(
             typer.echo(f"       - {said.words}")
     for note in found.notes:
         typer.echo(f"     {note.words}")
+    if card:
+        typer.echo(f"     Kept as card {card['card']}")
+
+
+def _kept(workspace: Workspace, name: str | None, asked: CardIn) -> dict[str, int]:
+    """The number of the card that was kept; nothing where none is wanted."""
+    if name is None:
+        return {}
+    return {"card": keep_card(workspace, asked.model_copy(update={"name": name})).id}
+
+
+@app.command("card")
+def card_command(
+    choice: Annotated[int, typer.Argument(help="Number of the card.", min=1)],
+    out: Annotated[Path, typer.Argument(help="The file to write: .html, or .json for the data.")],
+    data_dir: DataDir = None,
+) -> None:
+    """A kept decision card as a file of its own, and what would be said otherwise today."""
+    with opened(data_dir) as workspace:
+        kept = get_card(workspace, choice)
+        text = kept.card.model_dump_json(indent=2) if out.suffix == ".json" else card_html(workspace, choice)
+        out.write_text(text, encoding="utf-8")
+        today = changes_of(workspace, choice)
+    typer.echo(f"{kept.name}: {kept.card.sentence}")
+    for one in [today.gone] if today.gone is not None else today.changes:
+        typer.echo(f"     Today: {one.words}")
 
 
 def _item(workspace: Workspace, name: str) -> int:

@@ -70,6 +70,7 @@ def test_a_flight_from_files_to_a_choice_by_keyboard(browser: Browser, fresh: Se
     empty = page.get_by_role("button", name=re.compile("no take.*Alder, Lead"))
     expect(empty).to_be_focused()
     hands.press("Enter")
+    expect(page.get_by_text("The next file goes to")).to_be_visible()
     hands.choose(write_take(tmp_path / "better.wav", hz=394))
     expect(page.get_by_role("button", name=re.compile("Pick up.*better.wav.*Alder, Lead"))).to_be_visible()
     expect(page.get_by_text("1 set aside")).to_be_visible()

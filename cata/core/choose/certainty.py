@@ -226,4 +226,6 @@ def _factor(cov: Floats) -> Floats:
     if np.count_nonzero(cov) <= len(cov):
         return np.sqrt(np.maximum(np.diag(cov), 0.0))
     values, vectors = np.linalg.eigh((cov + cov.T) / 2)
-    return vectors * np.sqrt(np.maximum(values, 0.0))
+    # The symmetric root: which way an eigenvector points, and how those of one value lie, is chance.
+    root: Floats = (vectors * np.sqrt(np.maximum(values, 0.0))) @ vectors.T
+    return root

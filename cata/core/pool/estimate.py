@@ -92,7 +92,7 @@ def _of_flight(mine: Sequence[Seen], nodes: Sequence[Node], trait: Trait) -> tup
     cells = sorted({one.cell for one in mine})
     n, m = len(nodes), len(cells)
     both, right = np.zeros((n + m, n + m)), np.zeros(n + m)
-    for node in {one.node for one in mine}:
+    for node in sorted({one.node for one in mine}):
         theirs = [one for one in mine if one.node == node]
         weights = _weights(np.array([one.sd for one in theirs]), 0.0 if node == NOTHING else trait.transfer_sd)
         design = np.zeros((len(theirs), n + m))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from statistics import quantiles
 
 from cata.core.rig.best import Finder, Step
 from cata.core.rig.parts import Problem, Rig
@@ -28,7 +29,8 @@ class Asked:
 class Answer:
     """Rigs, the best first; ``chances``: in which share of the draws each is the best of them.
 
-    ``nearest`` only where nothing fits. ``shares``: what each part of the best rig adds.
+    ``spans``: between which fits nine draws in ten lie. ``nearest`` only where nothing fits. ``shares``: what each part
+    of the best rig adds.
     """
 
     rigs: Sequence[Rig]
@@ -38,6 +40,7 @@ class Answer:
     shares: Sequence[Share]
     curve: Sequence[Step]
     nearest: Nearest | None = None
+    spans: Sequence[tuple[float, float]] = ()
 
 
 def answer(asked: Asked) -> Answer:
@@ -48,19 +51,34 @@ def answer(asked: Asked) -> Answer:
     curve = finder.curve(asked.budgets) if asked.budgets else []
     if not rigs:
         return Answer([], 0.0, True, [], [], curve, nearest_rig(asked.problem))
+    drawn = _drawn(asked.problem, rigs, asked.draws)
     return Answer(
-        rigs, solved[0].bound, all(one.proven for one in solved), chances(asked.problem, rigs, asked.draws),
-        shares(asked.problem, rigs[0], asked.draws), curve,
+        rigs, solved[0].bound, all(one.proven for one in solved), chances(drawn, len(rigs)),
+        shares(asked.problem, rigs[0], asked.draws), curve, spans=_spans(drawn, rigs),
     )  # fmt: skip
 
 
-def chances(problem: Problem, rigs: Sequence[Rig], draws: Sequence[Fits]) -> list[float]:
-    """In which share of the draws each rig is the best of these; level ones share a draw."""
-    found = [0.0] * len(rigs)
+def _drawn(problem: Problem, rigs: Sequence[Rig], draws: Sequence[Fits]) -> list[list[float]]:
+    """The fits of all rigs, draw by draw."""
+    found = []
     for fits in draws:
         usual = {part.ident: fits.get(part.ident, part.fits) for part in problem.parts}
-        values = [worth(problem, rig.counts, usual).fit for rig in rigs]
+        found.append([worth(problem, rig.counts, usual).fit for rig in rigs])
+    return found
+
+
+def chances(drawn: Sequence[Sequence[float]], count: int) -> list[float]:
+    """In which share of the draws each of ``count`` rigs is the best of these; level ones share a draw."""
+    found = [0.0] * count
+    for values in drawn:
         leads = [at for at, value in enumerate(values) if value > max(values) - LEVEL]
         for at in leads:
-            found[at] += 1 / len(leads) / len(draws)
+            found[at] += 1 / len(leads) / len(drawn)
     return found
+
+
+def _spans(drawn: Sequence[Sequence[float]], rigs: Sequence[Rig]) -> list[tuple[float, float]]:
+    if len(drawn) < 2:
+        return [(rig.fit, rig.fit) for rig in rigs]
+    cut = [quantiles(values, n=20) for values in zip(*drawn, strict=True)]
+    return [(one[0], one[-1]) for one in cut]

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 from sqlmodel import Session, select
 
 from cata.core.brief import Need
 from cata.core.choose.checks import Noted, checks
 from cata.core.choose.ranking import Candidate, Flown, Ranked, rank, shelf_of
-from cata.core.choose.takes import Scatter, TakeReadings, Test
+from cata.core.choose.takes import Scatter, Shelf, TakeReadings, Test
 from cata.core.choose.told import one_more_take
 from cata.core.measure.results import Results
 from cata.core.money import show_price
 from cata.core.names import nearest
+from cata.core.plan.chain import in_signal_order
 from cata.said import Said, said
 from cata.services.choice.briefs import spendable_text
 from cata.services.choice.costs import Costs, costs_of
@@ -23,6 +25,7 @@ from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
 from cata.services.match.findings import kept_as_it_is
 from cata.services.match.repeating import flight_repeats
+from cata.services.plan.setups import load_setups
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Flight, Gear
@@ -114,34 +117,73 @@ def flown(session: Session, flight: Flight, tests: list[Column], need: Need, cos
     )
 
 
-def need_of(session: Session, flight: Flight) -> Need:
-    """The need a flight stands for: that of its brief, else of the oldest brief, else none."""
-    brief = session.get(Brief, flight.brief_id) if flight.brief_id else session.exec(select(Brief)).first()
-    return Need.model_validate(brief.need) if brief is not None else Need()
+def _brief_of(session: Session, flight: Flight) -> Brief | None:
+    """The brief a flight stands for: its own, else the oldest."""
+    return session.get(Brief, flight.brief_id) if flight.brief_id else session.exec(select(Brief)).first()
 
 
-def choose(ws: Workspace, flight_id: int, need: Need | None = None, *, brief: int | None = None) -> ChoiceView:
-    """The ranking; ``need`` tries another need without keeping it, ``brief`` that of another brief."""
+@dataclass(frozen=True)
+class Compared:
+    """The contenders of a flight as they stand for a need."""
+
+    flight: Flight
+    brief: Brief | None
+    need: Need
+    contenders: Sequence[ContenderView]
+    tests: Sequence[Column]
+    standing: Sequence[Candidate]
+    about: Flown
+    ranked: Sequence[Ranked]
+    kept: Sequence[Said]
+    chains: Mapping[int, Sequence[str]]
+
+    @property
+    def ground(self) -> Shelf:
+        """What fits and chances stand on."""
+        return shelf_of(self.standing, self.about)
+
+
+def compare(ws: Workspace, flight_id: int, need: Need | None = None, *, brief: int | None = None) -> Compared:
+    """The contenders of a flight for its brief, for another ``brief``, or for a ``need`` that is not kept."""
     with ws.reading() as session:
         flight = require(session, Flight, flight_id)
-        if need is None and brief is not None:
-            need = Need.model_validate(require(session, Brief, brief).need)
-        wanted = need if need is not None else need_of(session, flight)
+        meant = require(session, Brief, brief) if brief is not None else _brief_of(session, flight)
+        wanted = need or (Need.model_validate(meant.need) if meant is not None else Need())
         contenders = contender_views(session, flight_id)
         tests = list(tests_of(session, flight_id))
         costs = costs_of(session, flight.link, (one.gear_id or 0 for one in contenders), wanted, ws.now())
         standing = candidates(session, flight, tests, contenders, wanted, costs)
         about = flown(session, flight, tests, wanted, costs)
-        kept = kept_as_it_is(session, flight_id)
+        kept, chains = kept_as_it_is(session, flight_id), _chains(session, flight)
     ranked = rank(wanted, standing, about)
+    return Compared(flight, meant, wanted, contenders, tests, standing, about, ranked, kept, chains)
+
+
+def _chains(session: Session, flight: Flight) -> dict[int, list[str]]:
+    """What each contender was played through, in the order of the signal."""
+    setups = load_setups(session, flight)
+    return {
+        one.id or 0: [link.name for link in in_signal_order(setups.chain_of(one).links) if link.name and link.on]
+        for one in setups.contenders
+    }
+
+
+def choose(ws: Workspace, flight_id: int, need: Need | None = None, *, brief: int | None = None) -> ChoiceView:
+    """The ranking of a flight as a page shows it."""
+    return view_of(compare(ws, flight_id, need, brief=brief))
+
+
+def view_of(here: Compared) -> ChoiceView:
+    """How contenders stand, as a page shows it."""
+    need, ranked, contenders = here.need, here.ranked, here.contenders
     by_id = {contender.id: contender for contender in contenders}
-    verdict, sure = _verdict(ranked, standing, wanted), certainty_of(ranked)
-    decide = _decide(wanted, standing, about, ranked) if sure.code in ("likely", "open") else None
+    verdict, sure = _verdict(ranked, here.standing, need), certainty_of(ranked)
+    decide = _decide(need, here.ground, ranked) if sure.code in ("likely", "open") else None
     seen = {entry.candidate.ident for entry in ranked}
     return ChoiceView(
-        flight_id=flight_id,
-        flight_name=flight.name,
-        ranked=[_view(entry, by_id[entry.candidate.ident], wanted) for entry in ranked],
+        flight_id=here.flight.id or 0,
+        flight_name=here.flight.name,
+        ranked=[_view(entry, by_id[entry.candidate.ident], need) for entry in ranked],
         unplayed=[
             UnplayedView(contender_id=one.id, name=one.name, letter=one.letter, colour=one.colour,
                          price_text=one.price_text)
@@ -153,9 +195,9 @@ def choose(ws: Workspace, flight_id: int, need: Need | None = None, *, brief: in
         certainty=sure.words,
         certainty_code=sure.code,
         decide=decide.words if decide else "",
-        spendable_text=spendable_text(wanted),
-        kept=kept,
-        sounds=sound_tests(wanted, tests),
+        spendable_text=spendable_text(need),
+        kept=list(here.kept),
+        sounds=sound_tests(need, list(here.tests)),
     )  # fmt: skip
 
 
@@ -186,7 +228,7 @@ def _view(entry: Ranked, contender: ContenderView, need: Need) -> RankedView:
     )
 
 
-def _verdict(ranked: list[Ranked], standing: list[Candidate], need: Need) -> Said:
+def _verdict(ranked: Sequence[Ranked], standing: Sequence[Candidate], need: Need) -> Said:
     if all(one.is_bypass for one in standing):
         return Said("no_contenders", "No contenders yet.")
     if not need.sounds:
@@ -224,6 +266,6 @@ def certainty_of(ranked: Sequence[Ranked]) -> Said:
     return Said("open", f"Open: {told}Let your ears decide.", numbers)
 
 
-def _decide(need: Need, standing: list[Candidate], about: Flown, ranked: list[Ranked]) -> Said | None:
+def _decide(need: Need, ground: Shelf, ranked: Sequence[Ranked]) -> Said | None:
     names = {entry.candidate.ident: entry.candidate.name for entry in ranked[:2]}
-    return one_more_take(need, shelf_of(standing, about), names)
+    return one_more_take(need, ground, names)

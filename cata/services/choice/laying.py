@@ -16,7 +16,7 @@ from cata.core.rig.parts import Part, Problem, Requires, Slot, Wanted
 from cata.core.rig.roles import PLACE_OF, shares_of
 from cata.core.shelf.offers import Offer, offers
 from cata.said import Said, said
-from cata.services.choice.pooling import gather
+from cata.services.choice.pooling import Gathered, gather
 from cata.services.evidence.items import usual_figures
 from cata.services.shelf.prices import prices_of
 from cata.services.shelf.rates import rates_of
@@ -39,6 +39,7 @@ class Laid:
     offers: dict[int, Offer | None] = field(default_factory=dict)
     checks: dict[int, Sequence[Check]] = field(default_factory=dict)
     grounds: dict[GearKind, Whole] = field(default_factory=dict)
+    gathered: dict[GearKind, Gathered] = field(default_factory=dict)
     pieces: dict[int, Piece] = field(default_factory=dict)
     notes: list[Said] = field(default_factory=list)
 
@@ -55,9 +56,10 @@ def lay(session: Session, need: Need, spendable: int | None, locked: frozenset[i
         for ident, item in items.items()
     }
     for kind in COMPARED:
-        ground = Whole(need, gather(session, kind, need).evidence)
+        gathered = gather(session, kind, need)
+        ground = Whole(need, gathered.evidence)
         if any(ground.setting_for(ident, sound.key) for ident in ground.evidence.nodes for sound in need.sounds):
-            laid.grounds[kind] = ground
+            laid.grounds[kind], laid.gathered[kind] = ground, gathered
     known = {PLACE_OF[kind] for kind in laid.grounds}
     parts: list[Part] = []
     for ident, item in items.items():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 from sqlmodel import select
 
@@ -22,10 +23,21 @@ from cata.tasks.rigs import RIG
 RIGS, DRAWN, BUDGETS = 10, 200, 24
 
 
-def find_rigs(
+@dataclass(frozen=True)
+class Found:
+    """The rigs of a need, with the problem they solve."""
+
+    brief: Brief | None
+    need: Need
+    spendable: int | None
+    laid: Laid
+    answer: Answer
+
+
+def seek(
     ws: Workspace, brief_id: int | None = None, need: Need | None = None, *,
     budget_minor: int | None = None, locked: Sequence[int] = (), curve: bool = True,
-) -> RigsView:  # fmt: skip
+) -> Found:  # fmt: skip
     """The best rigs that are really different; ``budget_minor`` (reserve off already) tries another budget."""
     with ws.reading() as session:
         brief = require(session, Brief, brief_id) if brief_id is not None else session.exec(select(Brief)).first()
@@ -37,7 +49,15 @@ def find_rigs(
     asked = Asked(laid.problem, RIGS, _budgets(laid.problem) if curve else (), _draws(laid, wanted))
     key = ("rig", repr(asked.problem), tuple(asked.budgets), len(asked.draws), ws.revision())
     found = ws.remember(key, lambda: ws.ask(RIG, asked)) if wanted.sounds else Answer([], 0.0, True, [], [], [])
-    return _view(laid, wanted, spendable, found, brief)
+    return Found(brief, wanted, spendable, laid, found)
+
+
+def find_rigs(
+    ws: Workspace, brief_id: int | None = None, need: Need | None = None, *,
+    budget_minor: int | None = None, locked: Sequence[int] = (), curve: bool = True,
+) -> RigsView:  # fmt: skip
+    """The rigs of a need as a page shows them."""
+    return view_of(seek(ws, brief_id, need, budget_minor=budget_minor, locked=locked, curve=curve))
 
 
 def list_rules() -> list[PairingRule]:
@@ -76,7 +96,9 @@ def _draws(laid: Laid, need: Need) -> list[dict[int, dict[str, float]]]:
     return found
 
 
-def _view(laid: Laid, need: Need, spendable: int | None, found: Answer, brief: Brief | None) -> RigsView:
+def view_of(here: Found) -> RigsView:
+    """Rigs as a page shows them."""
+    laid, need, spendable, found, brief = here.laid, here.need, here.spendable, here.answer, here.brief
     money = need.currency
     rigs = [_rig_view(laid, need, spendable, found, at) for at in range(len(found.rigs))]
     return RigsView(

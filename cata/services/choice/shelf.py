@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 from sqlmodel import Session, select
 
@@ -40,10 +41,25 @@ def kinds_to_choose(session: Session) -> list[str]:
     return sorted((kind for kind in KINDS if links[kind]), key=lambda kind: (-links[kind], KINDS.index(kind)))
 
 
-def choose_from_shelf(
-    ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None
-) -> ShelfChoice:
-    """The items of a kind ranked for a brief; ``need`` tries another need without keeping it."""
+@dataclass(frozen=True)
+class Standing:
+    """The items of a kind as they stand for a need: what is known of them, what they cost, and their places."""
+
+    kind: str
+    kinds: Sequence[str]
+    brief: Brief | None
+    need: Need
+    items: Mapping[int, Gear]
+    costs: Mapping[int, Sequence[Offer]]
+    prices: dict[int, list[Price]]
+    gathered: Gathered
+    whole: Whole
+    apart: Mapping[int, Link | None]
+    ranked: Sequence[Ranked]
+
+
+def stand(ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None) -> Standing:
+    """The items of a kind, the one most often compared where none is named, for a brief or for another need."""
     revision = ws.revision()
     with ws.reading() as session:
         kinds = kinds_to_choose(session)
@@ -54,43 +70,63 @@ def choose_from_shelf(
                       for sound in wanted.sounds)  # fmt: skip
         gathered = ws.remember(("gathered", kind, asked, revision), lambda: gather(session, kind, wanted))
         known = costs_of(session, kind, (), wanted, ws.now())
-        items, costs = known.items, known.offers
-        prices = prices_of(session, items)
+        prices = prices_of(session, known.items)
     whole = Whole(wanted, gathered.evidence)
-    apart = {ident: link for ident, link in whole.apart.items() if ident in items}
+    apart = {ident: link for ident, link in whole.apart.items() if ident in known.items}
     standing = [
-        _candidate(wanted, item, costs[ident])
-        for ident, item in items.items()
+        _candidate(wanted, item, known.offers[ident])
+        for ident, item in known.items.items()
         if ident in gathered.evidence.nodes and ident not in apart
         and any(whole.setting_for(ident, sound.key) for sound in wanted.sounds)
     ]  # fmt: skip
     ranked = rank_on(whole, wanted, standing, known.usual(kind, wanted))
-    played = {entry.candidate.ident for entry in ranked} | set(apart)
-    sure = certainty_of(ranked)
-    names = {entry.candidate.ident: entry.candidate.name for entry in ranked[:2]}
-    decide = one_more_take(wanted, whole, names) if sure.code in ("likely", "open") else None
-    verdict = _verdict(ranked, wanted, len(items))
+    return Standing(kind, kinds, brief, wanted, known.items, known.offers, prices, gathered, whole, apart, ranked)
+
+
+def choose_from_shelf(
+    ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None
+) -> ShelfChoice:
+    """The items of a kind ranked for a brief; ``need`` tries another need without keeping it."""
+    return view_of(stand(ws, kind, brief_id, need))
+
+
+def view_of(here: Standing) -> ShelfChoice:
+    """How items stand, as a page shows it."""
+    need, ranked, items = here.need, here.ranked, here.items
+    played = {entry.candidate.ident for entry in ranked} | set(here.apart)
+    sure, decide = certainty_of(ranked), next_take(here)
+    verdict = _verdict(ranked, need, len(items))
+    names, told = here.gathered.names, here.gathered
     return ShelfChoice(
-        kind=kind, kinds=kinds, brief_id=brief.id if brief else None, brief_name=brief.name if brief else "",
-        spendable_text=spendable_text(wanted), sentence=verdict.words, code=verdict.code,
+        kind=here.kind, kinds=list(here.kinds), brief_id=here.brief.id if here.brief else None,
+        brief_name=here.brief.name if here.brief else "",
+        spendable_text=spendable_text(need), sentence=verdict.words, code=verdict.code,
         certainty=sure.words, certainty_code=sure.code, decide=decide.words if decide else "",
-        ranked=[_view(entry, wanted, whole, gathered, items, costs, ranked[0]) for entry in ranked],
+        ranked=[_view(entry, here) for entry in ranked],
         apart=[
-            ApartView(gear_id=ident, name=items[ident].name, said=_link_said(items[ident].name, link, gathered, items),
+            ApartView(gear_id=ident, name=items[ident].name, said=_link_said(items[ident].name, link, told, items),
                       flight_id=int(link.flight) if link is not None else None)
-            for ident, link in sorted(apart.items())
+            for ident, link in sorted(here.apart.items())
         ],
-        not_played=[ShelfItem(gear_id=ident, name=item.name, offers=_offers(costs[ident]))
+        not_played=[ShelfItem(gear_id=ident, name=item.name, offers=_offers(here.costs[ident]))
                     for ident, item in items.items() if ident not in played],
         savings=[SavingView(dearer=one.dearer, cheaper=one.cheaper, saved_minor=one.saved_minor, steps=one.steps,
-                            per_step_text=show_price(one.per_step_minor, wanted.currency) if one.per_step_minor else "",
-                            said=one.told) for one in savings(wanted, ranked)],
+                            per_step_text=show_price(one.per_step_minor, need.currency) if one.per_step_minor else "",
+                            said=one.told) for one in savings(need, ranked)],
         front=[entry.candidate.ident for entry in front(ranked)],
-        no_rate=_no_rate(prices, costs, wanted),
-        unnamed=[f"{gathered.names[flight]}: {', '.join(tests)}" for flight, tests in gathered.unnamed.items()],
-        assumed=[f"{gathered.names[flight]}: {', '.join(tests)}" for flight, tests in gathered.assumed.items()],
-        currency=wanted.currency, decimals=exponent(wanted.currency), spendable_minor=wanted.spendable_minor,
+        no_rate=_no_rate(here.prices, here.costs, need),
+        unnamed=[f"{names[flight]}: {', '.join(tests)}" for flight, tests in told.unnamed.items()],
+        assumed=[f"{names[flight]}: {', '.join(tests)}" for flight, tests in told.assumed.items()],
+        currency=need.currency, decimals=exponent(need.currency), spendable_minor=need.spendable_minor,
     )  # fmt: skip
+
+
+def next_take(here: Standing) -> Said | None:
+    """The take that would tell most, where the first place is not clear."""
+    if certainty_of(here.ranked).code not in ("likely", "open"):
+        return None
+    names = {entry.candidate.ident: entry.candidate.name for entry in here.ranked[:2]}
+    return one_more_take(here.need, here.whole, names)
 
 
 def _candidate(need: Need, item: Gear, costs: Sequence[Offer]) -> Candidate:
@@ -118,12 +154,9 @@ def _verdict(ranked: Sequence[Ranked], need: Need, items: int) -> Said:
     return said("ranked", f"{{name}} comes first of {{count}}{left}.", name=first.candidate.name, count=len(ranked))
 
 
-def _view(
-    entry: Ranked, need: Need, whole: Whole, gathered: Gathered, items: Mapping[int, Gear],
-    costs: Mapping[int, Sequence[Offer]], first: Ranked,
-) -> ShelfItem:  # fmt: skip
-    ident = entry.candidate.ident
-    mine = costs[ident]
+def _view(entry: Ranked, here: Standing) -> ShelfItem:
+    ident, need = entry.candidate.ident, here.need
+    mine = here.costs[ident]
     chosen = best_offer(mine, need.buys)
     return ShelfItem(
         gear_id=ident, name=entry.candidate.name, offers=_offers(mine), place=entry.place,
@@ -135,8 +168,8 @@ def _view(
         over_minor=entry.over_minor, fine=entry.fine,
         left_text=show_price(entry.left_minor, need.currency) if entry.left_minor is not None else "",
         strengths=list(entry.strengths), shortfalls=list(entry.shortfalls), best_share=entry.best_share,
-        ahead=entry.ahead, grounds=_grounds(ident, whole, gathered, first),
-        settings=_settings(ident, need, whole, gathered, items[ident]),
+        ahead=entry.ahead, grounds=_grounds(ident, here.whole, here.gathered, here.ranked[0]),
+        settings=settings_of(here.items[ident], need, here.whole, here.gathered),
     )  # fmt: skip
 
 
@@ -162,12 +195,12 @@ def _links(ident: int, other: int, whole: Whole) -> int:
     return min(found, default=0)
 
 
-def _settings(ident: int, need: Need, whole: Whole, gathered: Gathered, item: Gear) -> list[SettingFor]:
+def settings_of(item: Gear, need: Need, whole: Whole, gathered: Gathered) -> list[SettingFor]:
     """At which setting an item serves each sound best, of those that were played."""
     controls = [Control.model_validate(one) for one in item.controls]
     found = []
     for sound in need.sounds:
-        node = whole.setting_for(ident, sound.key)
+        node = whole.setting_for(item.id or 0, sound.key)
         if node is not None and controls:
             at = gathered.settings.get(node, {})
             knobs = [setting_view(one, at.get(one.key, one.default)) for one in controls]

@@ -7,6 +7,7 @@ from cata.store.tables.derived import Alignment, Analysed, Audited, Finding, Hea
 from cata.store.tables.entered import (
     Accepted,
     Brief,
+    Choice,
     Contender,
     Flight,
     Gear,
@@ -28,6 +29,7 @@ __all__ = [
     "Audited",
     "Brief",
     "Change",
+    "Choice",
     "Contender",
     "Failure",
     "Finding",

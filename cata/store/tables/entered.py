@@ -245,7 +245,22 @@ class Probe(SQLModel, table=True):
     made: dict[str, Any] = json_of(dict)
 
 
+class Choice(SQLModel, table=True):
+    """A decision card: ``card`` is core.card.Card as it was made, of what was ``asked`` (services.card.views.CardIn).
+
+    ``need`` is core.brief.Need as it was then, so that what changes later is held against the same wishes.
+    """
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    made_at: str = ""
+    asked: dict[str, Any] = json_of(dict)
+    need: dict[str, Any] = json_of(dict)
+    card: dict[str, Any] = json_of(dict)
+
+
 # Those that own others before what they own.
 ENTERED: tuple[type[SQLModel], ...] = (
     Gear, Price, Rate, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe, Accepted, Habit,
+    Choice,
 )  # fmt: skip

@@ -24,6 +24,7 @@
 		enabled: !!ended,
 		queryFn: () => got(api.GET('/api/flights/{flight_id}/verdict', { params: { path: { flight_id: ended!.id } } }))
 	}));
+	const cards = createQuery(() => ({ queryKey: ['cards'], queryFn: () => got(api.GET('/api/cards')) }));
 	const choice = createQuery(() => ({
 		queryKey: ['choice', ended?.id, 'kept'],
 		enabled: !!ended,
@@ -104,6 +105,19 @@
 				</section>
 			{/if}
 		</div>
+	{/if}
+	{#if cards.data?.length}
+		<section aria-labelledby="cards" class="mt-6">
+			<h2 id="cards" class="mb-1">Decision cards</h2>
+			<ul class="space-y-1" {@attach arrows}>
+				{#each cards.data.slice(0, SHOWN) as one (one.id)}
+					<li>
+						<a class="underline underline-offset-2" href="/choose/card/{one.id}">{one.name}</a>
+						<span class="quiet text-sm">{one.made_at.slice(0, 10)}: {one.sentence}</span>
+					</li>
+				{/each}
+			</ul>
+		</section>
 	{/if}
 	<div class="mt-4"><Example /></div>
 {/if}

@@ -31,6 +31,7 @@ export type Choice = Schemas['ChoiceView'];
 export type ShelfChoice = Schemas['ShelfChoice'];
 export type ShelfItem = Schemas['ShelfItem'];
 export type Rigs = Schemas['RigsView'];
+export type CardIn = Schemas['CardIn'];
 export type Rate = Schemas['RateView'];
 export type Meta = Schemas['Meta'];
 export type Evidence = Schemas['EvidenceView'];

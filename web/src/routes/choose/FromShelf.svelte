@@ -5,6 +5,7 @@
 	import { api, got, type Brief, type GearKind, type Need, type ShelfChoice } from '$lib/api/client';
 	import Knob from '$lib/parts/Knob.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
+	import { keepCard } from './keep-card';
 	import Place from './Place.svelte';
 	import PricePicture from './PricePicture.svelte';
 	import Rates from './Rates.svelte';
@@ -38,6 +39,19 @@
 						>; {offer.text} ({offer.about}{offer.old ? ', old' : ''})</span
 					>{/each}
 			</p>
+			<button
+				class="btn btn-xs no-print mt-1"
+				aria-label="Make a card of {one.name}"
+				onclick={() =>
+					keepCard({
+						source: 'shelf',
+						kind: kind as GearKind,
+						brief_id: brief?.id,
+						chosen: one.place === 1 ? null : one.gear_id,
+						name: '',
+						place: 1,
+						locked: []
+					})}>Make a card</button>
 			{#if one.settings?.length}
 				<details class="mt-1 text-sm">
 					<summary class="cursor-pointer quiet w-fit">Where to set it</summary>

@@ -7,6 +7,7 @@
 	import { BriefDraft } from '$lib/brief-draft.svelte';
 	import { fromMinor } from '$lib/money';
 	import Loading from '$lib/parts/Loading.svelte';
+	import { keepCard } from '../keep-card';
 	import BudgetCurve from './BudgetCurve.svelte';
 	import Pairing from './Pairing.svelte';
 	import RigCard from './RigCard.svelte';
@@ -39,6 +40,8 @@
 		const next = locked.includes(gear) ? locked.filter((one) => one !== gear) : [...locked, gear];
 		asked.lock = next.join(',');
 	};
+	const keep = (place: number) =>
+		keepCard({ source: 'rig', brief_id: brief?.id, budget_minor: budget, locked, place, name: '' });
 	const have = (gear: number) =>
 		brief && draft.keep(brief, { own_items: own.includes(gear) ? own.filter((one) => one !== gear) : [...own, gear] });
 </script>
@@ -74,7 +77,7 @@
 			>{/each}
 	</p>
 	{#if data.rigs[0]}
-		<RigCard rig={data.rigs[0]} place={1} {locked} {own} onlock={lock} onown={have} />
+		<RigCard rig={data.rigs[0]} place={1} {locked} {own} onkeep={() => keep(1)} onlock={lock} onown={have} />
 	{/if}
 	{#if data.curve.length && most}
 		<section aria-label="Another sum" class="my-5">
@@ -109,7 +112,7 @@
 		<h2 class="mt-6 mb-2">Really different rigs</h2>
 		<ol class="space-y-3" start="2" {@attach arrows}>
 			{#each data.rigs.slice(1) as rig, n (n)}
-				<li><RigCard {rig} place={n + 2} {locked} {own} onlock={lock} onown={have} /></li>
+				<li><RigCard {rig} place={n + 2} {locked} {own} onkeep={() => keep(n + 2)} onlock={lock} onown={have} /></li>
 			{/each}
 		</ol>
 	{/if}

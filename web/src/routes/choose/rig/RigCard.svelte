@@ -7,10 +7,11 @@
 		place: number;
 		locked: number[];
 		own: number[];
+		onkeep: () => unknown;
 		onlock: (gear: number) => unknown;
 		onown: (gear: number) => unknown;
 	};
-	let { rig, place, locked, own, onlock, onown }: Props = $props();
+	let { rig, place, locked, own, onkeep, onlock, onown }: Props = $props();
 	const first = $derived(place === 1);
 	const most = $derived(Math.max(...rig.parts.map((part) => part.adds ?? 0), 0.001));
 	const points = (value: number) => Math.round(value * 100);
@@ -24,6 +25,7 @@
 		<span class="grow">fit <span class="figures font-semibold">{points(rig.fit)} %</span></span>
 		<span class="figures text-lg">{rig.price_text}</span>
 		{#if rig.left_text}<span class="quiet text-sm figures">leaves {rig.left_text}</span>{/if}
+		<button class="btn btn-xs no-print" aria-label="Make a card of rig {place}" onclick={onkeep}>Make a card</button>
 	</header>
 	{#if rig.gives_up.length}
 		<p class="text-sm mb-2">{rig.gives_up.map((one) => one.words).join('; ')}.</p>

@@ -1,0 +1,22 @@
+"""A choice made into a card: from the whole shelf, from a flight, or a rig."""
+
+from __future__ import annotations
+
+from cata.core.brief import Need
+from cata.core.card.card import Card
+from cata.services.card.of_item import of_flight, of_shelf
+from cata.services.card.of_rig import of_rig
+from cata.services.card.views import CardIn
+from cata.services.choice import choosing, rigs, shelf
+from cata.services.workspace import Workspace
+
+
+def compose(ws: Workspace, asked: CardIn, need: Need | None = None) -> Card:
+    """The card of what was asked for; ``need`` instead of what the brief says now. Conflict where nothing is chosen."""
+    day = ws.now()[:10]
+    if asked.source == "rig":
+        money, locked = asked.budget_minor, asked.locked
+        return of_rig(day, asked, rigs.seek(ws, asked.brief_id, need, budget_minor=money, locked=locked, curve=False))
+    if asked.source == "flight" and asked.flight_id is not None:
+        return of_flight(day, asked, choosing.compare(ws, asked.flight_id, need, brief=asked.brief_id))
+    return of_shelf(day, asked, shelf.stand(ws, asked.kind or "", asked.brief_id, need))
