@@ -8,6 +8,7 @@ from cata.services.card.of_item import of_flight, of_shelf
 from cata.services.card.of_rig import of_rig
 from cata.services.card.views import CardIn
 from cata.services.choice import choosing, rigs, shelf
+from cata.services.plan.setups import chain_names
 from cata.services.workspace import Workspace
 
 
@@ -18,5 +19,8 @@ def compose(ws: Workspace, asked: CardIn, need: Need | None = None) -> Card:
         money, locked = asked.budget_minor, asked.locked
         return of_rig(day, asked, rigs.seek(ws, asked.brief_id, need, budget_minor=money, locked=locked, curve=False))
     if asked.source == "flight" and asked.flight_id is not None:
-        return of_flight(day, asked, choosing.compare(ws, asked.flight_id, need, brief=asked.brief_id))
+        here = choosing.compare(ws, asked.flight_id, need, brief=asked.brief_id)
+        with ws.reading() as session:
+            chains = chain_names(session, here.flight)
+        return of_flight(day, asked, here, chains)
     return of_shelf(day, asked, shelf.stand(ws, asked.kind or "", asked.brief_id, need))

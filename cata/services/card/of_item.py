@@ -41,8 +41,8 @@ def of_shelf(day: str, asked: CardIn, here: Standing) -> Card:
     return card
 
 
-def of_flight(day: str, asked: CardIn, here: Compared) -> Card:
-    """The card of a contender of a flight."""
+def of_flight(day: str, asked: CardIn, here: Compared, chains: Mapping[int, Sequence[str]]) -> Card:
+    """The card of a contender of a flight; ``chains`` is what each was played through, in the order of the signal."""
     view = choosing.view_of(here)
     entry = _chosen(here.ranked, asked.chosen)
     ident = entry.candidate.ident
@@ -55,7 +55,7 @@ def of_flight(day: str, asked: CardIn, here: Compared) -> Card:
         gear_id=contender.gear_id, place=here.flight.link, name=mine.name, price_minor=mine.price_minor,
         price_text=mine.price_text, price_about=contender.price_about, settings=played,
     )]  # fmt: skip
-    card.chain = list(here.chains.get(ident, ()))
+    card.chain = list(chains.get(ident, ()))
     card.not_tested += _unplayed([one.name for one in view.unplayed])
     card.cautions += words(view.kept)
     card.rests_on = [f"The takes of “{view.flight_name}”.", *card.rests_on]

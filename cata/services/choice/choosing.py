@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlmodel import Session, select
@@ -15,7 +15,6 @@ from cata.core.choose.told import one_more_take
 from cata.core.measure.results import Results
 from cata.core.money import show_price
 from cata.core.names import nearest
-from cata.core.plan.chain import in_signal_order
 from cata.said import Said, said
 from cata.services.choice.briefs import spendable_text
 from cata.services.choice.costs import Costs, costs_of
@@ -25,7 +24,6 @@ from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
 from cata.services.match.findings import kept_as_it_is
 from cata.services.match.repeating import flight_repeats
-from cata.services.plan.setups import load_setups
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Flight, Gear
@@ -135,7 +133,6 @@ class Compared:
     about: Flown
     ranked: Sequence[Ranked]
     kept: Sequence[Said]
-    chains: Mapping[int, Sequence[str]]
 
     @property
     def ground(self) -> Shelf:
@@ -154,18 +151,9 @@ def compare(ws: Workspace, flight_id: int, need: Need | None = None, *, brief: i
         costs = costs_of(session, flight.link, (one.gear_id or 0 for one in contenders), wanted, ws.now())
         standing = candidates(session, flight, tests, contenders, wanted, costs)
         about = flown(session, flight, tests, wanted, costs)
-        kept, chains = kept_as_it_is(session, flight_id), _chains(session, flight)
+        kept = kept_as_it_is(session, flight_id)
     ranked = rank(wanted, standing, about)
-    return Compared(flight, meant, wanted, contenders, tests, standing, about, ranked, kept, chains)
-
-
-def _chains(session: Session, flight: Flight) -> dict[int, list[str]]:
-    """What each contender was played through, in the order of the signal."""
-    setups = load_setups(session, flight)
-    return {
-        one.id or 0: [link.name for link in in_signal_order(setups.chain_of(one).links) if link.name and link.on]
-        for one in setups.contenders
-    }
+    return Compared(flight, meant, wanted, contenders, tests, standing, about, ranked, kept)
 
 
 def choose(ws: Workspace, flight_id: int, need: Need | None = None, *, brief: int | None = None) -> ChoiceView:

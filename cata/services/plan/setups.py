@@ -20,6 +20,7 @@ from cata.store.tables import Contender, Flight, Gear, Test
 
 Cell = tuple[int, int]
 NO_PEDAL = "no pedal"
+FEEDING = ("power supply", "accessory")
 
 
 class Changes(BaseModel):
@@ -151,3 +152,16 @@ def starting_chain(kind: str) -> Chain:
     if kind not in {link.kind for link in links} and kind in _KINDS:
         links.append(Link(key=kind.replace(" ", "-"), kind=kind))
     return Chain(links=tuple(in_signal_order(links)), conditions=Conditions())
+
+
+def chain_names(session: Session, flight: Flight) -> dict[int, list[str]]:
+    """What each contender is played through, by name in the order of the signal; nothing that only feeds it."""
+    setups = load_setups(session, flight)
+    return {
+        one.id or 0: [
+            link.name
+            for link in in_signal_order(setups.chain_of(one).links)
+            if link.name and link.on and link.kind not in FEEDING
+        ]
+        for one in setups.contenders
+    }
