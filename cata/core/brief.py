@@ -1,8 +1,6 @@
 """A brief: which sounds are needed, what is to be spent, and what counts how much.
 
-A sound is a set of target ranges on the readings. Those that come with Cata ask for drive as it is, and for tone,
-dynamics and decay as the difference from the reference of the same test, which the phrase changes least.
-Every one can be changed. Imports no numpy.
+A sound is a set of target ranges on the readings; ready ones stand in :mod:`cata.core.sounds`. Imports no numpy.
 """
 
 from __future__ import annotations
@@ -16,6 +14,7 @@ from pydantic import BaseModel, Field, model_validator
 from cata.core.gear import PRICE_NAMES, PriceKind
 from cata.core.measure.reading import Reading
 from cata.core.measure.registry import BY_KEY
+from cata.core.schools import QUESTION
 
 Against = Literal["", "reference"]
 AmpRole = Literal["platform", "edge", "driven", "direct"]
@@ -25,6 +24,8 @@ AMP_ROLES: Mapping[AmpRole, str] = {
     "driven": "driven: the amp makes the sound",
     "direct": "no amp: direct into a desk",
 }
+PickupType = Literal["", "one coil", "two coils"]
+RoomKey = Literal["", "home", "lounge", "club", "miked"]
 MAX_STYLE = 200
 LOUDNESS_LIMITS_DBA, CARRY_LIMITS_KG = (40.0, 130.0), (0.0, 200.0)
 
@@ -79,13 +80,49 @@ class Sound(BaseModel):
     targets: list[Target] = Field(default_factory=list, max_length=40)
 
 
+class Feel(BaseModel):
+    """A person's own score of how an item plays, 0 to 10 each; None where nothing was said."""
+
+    neck: float | None = Field(default=None, ge=0, le=10)
+    weight: float | None = Field(default=None, ge=0, le=10)
+    balance: float | None = Field(default=None, ge=0, le=10)
+    controls: float | None = Field(default=None, ge=0, le=10)
+
+    @property
+    def score(self) -> float | None:
+        """The mean of what was said, 0 to 1; None where nothing was."""
+        said = [one for one in (self.neck, self.weight, self.balance, self.controls) if one is not None]
+        return sum(said) / len(said) / 10 if said else None
+
+
+@dataclass(frozen=True)
+class Room:
+    """Where it is played: how far away the listeners are, and how loud it has to be there; None: a desk carries it."""
+
+    name: str
+    distance_m: float
+    needed_dba: float | None
+
+
+ROOMS: Mapping[RoomKey, Room] = {
+    "home": Room("at home", 2.0, 70.0),
+    "lounge": Room("a lounge, with drums played softly", 5.0, 85.0),
+    "club": Room("a club without a desk, with drums", 8.0, 95.0),
+    "miked": Room("a stage with microphone and desk", 2.0, None),
+}
+"""Conventions: what is usual beside drums of that kind, not a measurement of anybody's room."""
+
+
 class Need(BaseModel):
     """The whole need. Money is in minor units of ``currency``; ``reserve_minor`` is kept back for cable and strings.
 
     ``fit_weight`` and ``price_weight`` (0 to 10) say how much each counts in the ranking. ``buys`` are the kinds of
     price that come into question: the least of them counts. ``own_items`` are items of the shelf that are there
     already: they cost nothing. ``most_pedals``: how many may stand in a rig. ``pairing``: how much each rule of pairing
-    counts, 0 (off) to 2; 1 where none is given.
+    counts, 0 (off) to 2; 1 where none is given. ``must_haves`` and ``nice_to_haves`` are demands, one a line or between
+    semicolons: the first decide whether something comes into question, the second count ``nice_weight`` in the ranking.
+    ``feel`` holds the person's own scores by item, which count ``feel_weight``; ``schools`` (core.schools) the answers
+    to questions on which good people differ.
     """
 
     style: str = Field(default="", max_length=MAX_STYLE)
@@ -104,102 +141,28 @@ class Need(BaseModel):
     )
     own_rig: str = Field(default="", max_length=2000)
     must_haves: str = Field(default="", max_length=2000)
+    nice_to_haves: str = Field(default="", max_length=2000)
+    nice_weight: float = Field(default=1.0, ge=0, le=10)
+    pickup: PickupType = ""
+    tuning: str = Field(default="", max_length=80)
+    gauge: str = Field(default="", max_length=40)
+    room: RoomKey = ""
+    feel: dict[int, Feel] = Field(default_factory=dict, max_length=200)
+    feel_weight: float = Field(default=2.0, ge=0, le=10)
+    schools: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=40)]] = Field(
+        default_factory=dict, max_length=20
+    )
     loudness_limit_dba: float | None = Field(default=None, ge=LOUDNESS_LIMITS_DBA[0], le=LOUDNESS_LIMITS_DBA[1])
     carry_limit_kg: float | None = Field(default=None, ge=CARRY_LIMITS_KG[0], le=CARRY_LIMITS_KG[1])
+
+    @model_validator(mode="after")
+    def _known_schools(self) -> Need:
+        for question, school in self.schools.items():
+            if question not in QUESTION or school not in {one.key for one in QUESTION[question].schools}:
+                raise ValueError(f"there is no school {school!r} in the question {question!r}")
+        return self
 
     @property
     def spendable_minor(self) -> int | None:
         """Budget less reserve, never below zero; None where no budget was given."""
         return None if self.budget_minor is None else max(0, self.budget_minor - self.reserve_minor)
-
-
-@dataclass(frozen=True)
-class SoundKind:
-    """A ready sound: its plain description and its targets."""
-
-    key: str
-    name: str
-    about: str
-    targets: tuple[Target, ...]
-
-    def as_sound(self, weight: float = 1.0) -> Sound:
-        """A copy for a brief, free to be changed."""
-        return Sound(key=self.key, name=self.name, weight=weight, targets=list(self.targets))
-
-
-def _change(reading: str, low: float | None, high: float | None, weight: float = 1.0, part: str = "") -> Target:
-    """A range on the difference from the reference: what depends on the phrase cannot be asked for by itself."""
-    return Target(reading=reading, part=part, low=low, high=high, weight=weight, against="reference")
-
-
-def _drive(low: float | None, high: float | None) -> Target:
-    return Target(reading="equivalent_drive", part="percent", low=low, high=high, weight=3)
-
-
-SOUNDS: tuple[SoundKind, ...] = (
-    SoundKind(
-        "clean-rhythm",
-        "Clean rhythm",
-        "Even, clear chords that leave room: no drive, the pick's dynamics kept, no boom.",
-        (
-            _drive(None, 3),
-            _change("level_spread_db", -4, None),
-            _change("harshness_db", -5, 4),
-            _change("regions_db", None, 3, 1, "lows"),
-        ),
-    ),
-    SoundKind(
-        "edge-of-breakup",
-        "Edge of breakup",
-        "Clean when played softly, grit when dug into: the pick decides.",
-        (
-            _drive(3, 12),
-            _change("level_spread_db", -6, None),
-            _change("harshness_db", -5, 5),
-            _change("regions_db", -2, None, 1, "upper_mids"),
-        ),
-    ),
-    SoundKind(
-        "crunch",
-        "Crunch",
-        "Driven chords that still have edges.",
-        (
-            _drive(8, 24),
-            _change("level_spread_db", -9, None),
-            _change("low_tightness_ms", None, 25),
-            _change("harshness_db", -7, 6),
-        ),
-    ),
-    SoundKind(
-        "singing-lead",
-        "Singing lead",
-        "A held note that stays: driven, slow decay, not shrill.",
-        (
-            _drive(10, 45),
-            _change("sustain", None, -2, 2, "db_per_s"),
-            _change("harshness_db", -10, 4),
-            _change("regions_db", None, 3, 1, "lows"),
-        ),
-    ),
-    SoundKind(
-        "fuzz",
-        "Fuzz",
-        "Filled and flat on top: the note becomes a texture.",
-        (
-            _drive(30, None),
-            _change("level_spread_db", None, -2),
-            _change("sustain", None, -4, 1, "db_per_s"),
-        ),
-    ),
-    SoundKind(
-        "tight-riff",
-        "Tight riff",
-        "Muted low notes that stop when the hand does, with drive behind them.",
-        (
-            _change("low_tightness_ms", None, 10, 3),
-            _change("regions_db", -6, 4, 1, "lows"),
-            _drive(5, None),
-        ),
-    ),
-)
-SOUND_BY_KEY = {sound.key: sound for sound in SOUNDS}

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from cata.core.brief import SOUND_BY_KEY, Need
+from cata.core.brief import Need
+from cata.core.sounds import SOUND_BY_KEY
 from cata.demo.shelf import ITEM
 
 

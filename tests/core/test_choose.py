@@ -14,13 +14,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from cata.core.brief import SOUNDS, Need, Sound, Target
+from cata.core.brief import Need, Sound, Target
 from cata.core.choose.checks import Noted, checks
 from cata.core.choose.fit import Fit, fit, judge
 from cata.core.choose.ranking import Candidate, Flown, rank, shelf_of
 from cata.core.choose.takes import Known, Scatter, Shelf, TakeReadings, Test
 from cata.core.choose.told import one_more_take
 from cata.core.measure.outcome import Bound
+from cata.core.sounds import SOUNDS
 
 SOUND = Sound(key="x", name="X", targets=[Target(reading="crest_db", low=10, high=14, weight=1)])
 KEYS = ("crest_db", "harshness_db", "level_spread_db", "tilt_db_per_oct")

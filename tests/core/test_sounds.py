@@ -7,7 +7,7 @@ from functools import lru_cache
 import pytest
 
 from cata.core.bench.chain import ChainSettings, record
-from cata.core.brief import SOUND_BY_KEY, SOUNDS, Need
+from cata.core.brief import Need
 from cata.core.choose.ranking import Candidate, Ranked, rank
 from cata.core.choose.takes import TakeReadings
 from cata.core.choose.told import told
@@ -16,6 +16,7 @@ from cata.core.drive.of_test import share_of_image
 from cata.core.measure.analysis import analyse
 from cata.core.measure.registry import BY_KEY
 from cata.core.resample import downsample
+from cata.core.sounds import SOUND_BY_KEY, SOUNDS
 
 DRIVEN: dict[str, dict[str, float]] = {
     "bypass": {},
@@ -59,6 +60,14 @@ def ranked(sound: str, pedals: tuple[str, ...], phrase: str) -> list[Ranked]:
         ("crunch", "offbeat", ("transparent", "fuzz")),
         ("singing-lead", "lead-line", ("hard-clip", "bypass again")),
         ("tight-riff", "muted-riff", ("transparent", "bypass again")),
+        ("high-gain-riff", "muted-riff", ("hard-clip", "bypass again")),
+        ("dark-lead", "lead-line", ("mid-hump", "bypass again")),
+        ("slack-heavy", "soft-to-hard", ("hard-clip", "bypass again")),
+        ("funk-offbeats", "offbeat", ("bypass again", "transparent", "fuzz")),
+        ("slide", "lead-line", ("mid-hump", "transparent", "fuzz")),
+        ("jangle", "offbeat", ("bypass again", "transparent", "fuzz")),
+        ("boosted-lead", "lead-line", ("mid-hump", "bypass again")),
+        ("warm-clean", "soft-to-hard", ("bypass again", "transparent", "fuzz")),
     ],
 )
 def test_a_sound_prefers_what_it_is_meant_for(sound: str, phrase: str, order: tuple[str, ...]) -> None:

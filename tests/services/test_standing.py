@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import pytest
 
-from cata.core.brief import SOUND_BY_KEY, Need
+from cata.core.brief import Need
 from cata.core.measure.registry import BY_KEY, READINGS, jnd_of
 from cata.core.measure.results import Result, Results
 from cata.core.money import show_price
+from cata.core.sounds import SOUND_BY_KEY
 from cata.core.words import plural
 from cata.errors import Invalid, NotFound
 from cata.services.choice import briefs, choosing

@@ -10,7 +10,8 @@ from pathlib import Path
 import pytest
 from sqlmodel import Session, SQLModel, select
 
-from cata.core.brief import SOUND_BY_KEY, Need
+from cata.core.brief import Need
+from cata.core.sounds import SOUND_BY_KEY
 from cata.errors import Refused
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn, TestIn

@@ -5,9 +5,11 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from cata.api.deps import WS, Id
-from cata.services.choice import briefs, scales
+from cata.core.gear import GearKind
+from cata.services.choice import briefs, pointing, scales
+from cata.services.choice.brief_views import BriefView, PointedView, SoundScale
 from cata.services.choice.briefs import BriefIn, BriefPatch
-from cata.services.choice.views import BriefView, SoundScale
+from cata.services.choice.pointing import PointIn
 
 router = APIRouter(prefix="/api/briefs", tags=["briefs"])
 
@@ -24,6 +26,12 @@ def add_brief(ws: WS, data: BriefIn) -> BriefView:
     return briefs.add_brief(ws, data)
 
 
+@router.post("/point")
+def point(ws: WS, data: PointIn) -> PointedView:
+    """Ranges from takes that are liked and not, with how sure that leaves each."""
+    return pointing.point(ws, data)
+
+
 @router.get("/{brief_id}")
 def get_brief(ws: WS, brief_id: Id) -> BriefView:
     """One brief."""
@@ -31,9 +39,9 @@ def get_brief(ws: WS, brief_id: Id) -> BriefView:
 
 
 @router.get("/{brief_id}/scales")
-def get_scales(ws: WS, brief_id: Id) -> list[SoundScale]:
-    """What each range asks for in words, and where the contenders of its newest flight stand."""
-    return scales.get_scales(ws, brief_id)
+def get_scales(ws: WS, brief_id: Id, kind: GearKind | None = None) -> list[SoundScale]:
+    """What each range asks for in words, and where the shelf's items of a kind stand on it."""
+    return scales.get_scales(ws, brief_id, kind or "")
 
 
 @router.patch("/{brief_id}")

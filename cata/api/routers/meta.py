@@ -6,6 +6,7 @@ import asyncio
 import queue
 import threading
 from collections.abc import AsyncIterable, Mapping
+from dataclasses import asdict
 from typing import Annotated, Any, get_args
 
 from fastapi import APIRouter, Query, Request
@@ -19,7 +20,8 @@ from cata.core.brief import (
     CARRY_LIMITS_KG,
     LOUDNESS_LIMITS_DBA,
     MAX_STYLE,
-    SOUNDS,
+    ROOMS,
+    PickupType,
     Sound,
     targets_of,
 )
@@ -31,6 +33,8 @@ from cata.core.measure.registry import ALL_READINGS
 from cata.core.plan.blocks import MAX_POSITIONS, SWEPT
 from cata.core.plan.chain import CHAIN_ORDER, COMPARED, PLACE_WORDS, Picking, Pickup
 from cata.core.plan.condition import Role
+from cata.core.schools import QUESTIONS
+from cata.core.sounds import SOUNDS, STYLES
 from cata.core.spec_fields import FIELDS
 from cata.demo.example import Example, bring_in, get_example, take_out
 from cata.demo.seed import is_seeded
@@ -78,6 +82,7 @@ class Choices(BaseModel):
 
     ``gear_kinds`` in the order of a chain; ``compared`` the links that a flight may vary; ``swept`` the knobs that a
     sweep of tests may turn; ``places`` where a pedal may stand; ``amp_roles`` what an amplifier is for in a brief;
+    ``rooms`` where it is played, ``pickup_types`` what may be wanted of a pickup;
     ``scales`` how a knob is written down; ``positions`` of a pickup on a guitar; ``players`` who plays a rehearsal.
     """
 
@@ -89,6 +94,8 @@ class Choices(BaseModel):
     pickups: list[Pickup]
     picking: list[Picking]
     amp_roles: list[Choice]
+    rooms: list[Choice]
+    pickup_types: list[str]
     scales: list[Choice]
     price_kinds: list[Choice]
     positions: list[str]
@@ -131,6 +138,31 @@ class SoundInfo(BaseModel):
     sound: Sound
 
 
+class StyleInfo(BaseModel):
+    """A way of playing: the sounds it begins with."""
+
+    key: str
+    name: str
+    sounds: list[Sound]
+
+
+class SchoolInfo(BaseModel):
+    """One answer to a question on which good people differ."""
+
+    key: str
+    name: str
+    good_for: str
+    costs: str
+
+
+class QuestionInfo(BaseModel):
+    """Such a question with its schools, Cata's own first."""
+
+    key: str
+    name: str
+    schools: list[SchoolInfo]
+
+
 class RuleInfo(BaseModel):
     """A rule of the audit."""
 
@@ -146,6 +178,8 @@ class Meta(BaseModel):
     demo: bool
     readings: list[ReadingInfo]
     sounds: list[SoundInfo]
+    styles: list[StyleInfo]
+    questions: list[QuestionInfo]
     rules: list[RuleInfo]
     choices: Choices
     limits: Limits
@@ -165,6 +199,8 @@ CHOICES = Choices(
     pickups=list(get_args(Pickup)),
     picking=list(get_args(Picking)),
     amp_roles=_choices(AMP_ROLES),
+    rooms=_choices({key: room.name for key, room in ROOMS.items()}),
+    pickup_types=[one for one in get_args(PickupType) if one],
     scales=_choices(SCALE_NAMES),
     price_kinds=_choices(PRICE_NAMES),
     positions=list(POSITIONS),
@@ -212,6 +248,11 @@ def meta(ws: WS) -> Meta:
         demo=is_seeded(ws),
         readings=[_reading(reading) for reading in ALL_READINGS],
         sounds=[SoundInfo(about=s.about, sound=s.as_sound()) for s in SOUNDS],
+        styles=[StyleInfo(key=s.key, name=s.name, sounds=list(s.as_sounds())) for s in STYLES],
+        questions=[
+            QuestionInfo(key=q.key, name=q.name, schools=[SchoolInfo(**asdict(one)) for one in q.schools])
+            for q in QUESTIONS
+        ],
         rules=[RuleInfo(key=r.key, name=r.name, about=r.about) for r in RULES],
         choices=CHOICES,
         limits=LIMITS,

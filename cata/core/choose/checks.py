@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from math import inf
 from typing import Literal
 
-from cata.core.brief import Need
+from cata.core.brief import ROOMS, Need, PickupType, Room
 from cata.core.gear import GearKind
 from cata.core.spec_fields import FIELDS, Field
 from cata.core.specs import Value, fields_of
-from cata.core.workshop.loudness import USUAL_SENSITIVITY_DB, loudness
+from cata.core.workshop.loudness import USUAL_SENSITIVITY_DB, level_db, loudness
 from cata.said import Said, said
 
 Answer = Literal["yes", "no", "not known"]
@@ -55,9 +55,55 @@ def checks(need: Need, item: Noted) -> tuple[Check, ...]:
         found.append(_weight(item, need.carry_limit_kg))
     if need.loudness_limit_dba is not None and "speaker_sensitivity_db" in known:
         found.append(_loudness(item, need.loudness_limit_dba))
-    demands = (part.strip(" .") for part in re.split(r"[;\n]+", need.must_haves))
-    found += [check for demand in demands if demand and (check := _demand(item, demand)) is not None]
+    if need.pickup and "coils" in known:
+        found.append(_pickup(item, need.pickup))
+    if need.room and "speaker_sensitivity_db" in known and (check := _loud_enough(item, ROOMS[need.room])) is not None:
+        found.append(check)
+    return _once([*found, *_demands(item, need.must_haves)])
+
+
+def wishes(need: Need, item: Noted) -> tuple[Check, ...]:
+    """What would be nice of an item of this kind, and whether it is so."""
+    return _once(
+        Check(one.answer, Said("nice", f"would be nice: {one.said.words}", one.said.numbers))
+        for one in _demands(item, need.nice_to_haves)
+    )
+
+
+def _once(found: Iterable[Check]) -> tuple[Check, ...]:
     return tuple({one.said.words: one for one in found}.values())
+
+
+def _demands(item: Noted, text: str) -> list[Check]:
+    demands = (part.strip(" .") for part in re.split(r"[;\n]+", text))
+    return [check for demand in demands if demand and (check := _demand(item, demand)) is not None]
+
+
+def _pickup(item: Noted, wanted: PickupType) -> Check:
+    coils = item.specs.get("coils")
+    if not isinstance(coils, int | float):
+        return Check("not known", said("pickup", "number of coils not known: {wanted} wanted", wanted=wanted))
+    fits = coils == 1 if wanted == "one coil" else coils >= 2
+    told = said("pickup", "{coils:g} coil{s}, {wanted} wanted", coils=float(coils), s="" if coils == 1 else "s",
+                wanted=wanted)  # fmt: skip
+    return Check("yes" if fits else "no", told)
+
+
+def _loud_enough(item: Noted, room: Room) -> Check | None:
+    """Whether it reaches the listeners, clean and with all its power; None where a desk does that."""
+    watts = item.specs.get("watts")
+    if room.needed_dba is None:
+        return None
+    if not isinstance(watts, int | float) or watts <= 0:
+        words = "power not known: {needed:g} dB are wanted at {distance:g} m in {room}"
+        return Check("not known", said("loud_enough", words, needed=room.needed_dba, distance=room.distance_m,
+                                       room=room.name))  # fmt: skip
+    sensitivity = float(item.specs.get("speaker_sensitivity_db") or USUAL_SENSITIVITY_DB)
+    speakers = max(1, int(item.specs.get("speaker_count") or 1))
+    level = level_db(float(watts), sensitivity, room.distance_m, speakers)
+    words = "reaches {level:.0f} dB at {distance:g} m, {needed:g} wanted in {room}"
+    told = said("loud_enough", words, level=level, distance=room.distance_m, needed=room.needed_dba, room=room.name)
+    return Check("yes" if level >= room.needed_dba else "no", told)
 
 
 def _weight(item: Noted, limit_kg: float) -> Check:

@@ -20,7 +20,7 @@ PRIOR_SHARE = 0.15
 """How many of the readings matter to somebody, before anything was pointed at: about three of twenty."""
 ERROR = 0.08
 """How often a person points otherwise than the ranges would have it."""
-SWEEPS, LEFT_OUT = 400, 80
+CHAINS, SWEEPS, LEFT_OUT = 12, 70, 15
 MOST_ENDS = 14
 NEVER = 1e-9
 LOGISTIC = 1.702
@@ -73,31 +73,29 @@ def point(seen: Sequence[Seen], liked: Sequence[int], disliked: Sequence[int], s
     # How likely what was said of a take is, as a line over the chance that it lies in all ranges.
     agrees = np.where(good, ERROR, 1 - ERROR)
     differs = np.where(good, 1 - 2 * ERROR, 2 * ERROR - 1)
-    state = [0] * len(readings)
-    inside = np.zeros((len(readings), len(takes)))
-    together = inside.sum(axis=0)
-    chances = np.zeros(len(readings))
     tables = [one.inside[:, takes] for one in readings]
-    logs = [np.log(table) for table in tables]
-    kept: list[Floats] = [np.zeros(len(one.prior)) for one in readings]
-    everywhere = [one.inside for one in readings]
+    inside = np.zeros((CHAINS, len(readings), len(takes)))
+    together = np.zeros((CHAINS, len(takes)))
+    weights: list[Floats] = [np.zeros(len(one.prior)) for one in readings]
     others = np.zeros(seen[0].values.size) if seen else np.zeros(0)
     for sweep in range(SWEEPS):
+        elsewhere = np.zeros((CHAINS, others.size))
         for at, one in enumerate(readings):
-            together -= inside[at]
-            likely = agrees + differs * np.exp(together) * tables[at]
-            weight = one.prior * likely.prod(axis=1)
-            weight /= weight.sum()
+            together -= inside[:, at]
+            likely = agrees + differs * np.exp(together)[:, None, :] * tables[at]
+            weight = one.prior * likely.prod(axis=2)
+            weight /= weight.sum(axis=1, keepdims=True)
+            # Where in the running sum a random number lies, chain by chain.
+            drawn = (weight.cumsum(axis=1) < rng.random((CHAINS, 1)) * (1 - 1e-12)).sum(axis=1)
+            inside[:, at] = one.logs[drawn[:, None], takes]
+            together += inside[:, at]
+            elsewhere += one.logs[drawn]
             if sweep >= LEFT_OUT:
-                kept[at] += weight
-                chances[at] += 1 - weight[0]
-            state[at] = int(np.searchsorted(weight.cumsum(), rng.random() * (1 - 1e-12)))
-            inside[at] = logs[at][state[at]]
-            together += inside[at]
+                weights[at] += weight.sum(axis=0)
         if sweep >= LEFT_OUT:
-            others += np.prod([everywhere[at][state[at]] for at in range(len(readings))], axis=0)
-    rounds = SWEEPS - LEFT_OUT
-    found = [one.told(float(chance) / rounds, mine) for one, chance, mine in zip(readings, chances, kept, strict=True)]
+            others += np.exp(elsewhere).sum(axis=0)
+    rounds = (SWEEPS - LEFT_OUT) * CHAINS
+    found = [one.told(mine / rounds) for one, mine in zip(readings, weights, strict=True)]
     pointed = set(takes.tolist())
     return Pointed(
         sorted(found, key=lambda one: -one.chance),
@@ -114,6 +112,7 @@ class _Reading:
     high: Floats
     prior: Floats
     inside: Floats
+    logs: Floats
 
     @classmethod
     def of(cls, seen: Seen) -> _Reading | None:
@@ -133,12 +132,13 @@ class _Reading:
         inside = _normal((high[:, None] - seen.values) / seen.sds) - _normal((low[:, None] - seen.values) / seen.sds)
         # A take that does not show a reading is neither in its range nor out of it.
         inside = np.where(known, inside, 1.0)
-        return cls(seen.key, low, high, prior / prior.sum(), np.clip(inside, NEVER, 1.0))
+        inside = np.clip(inside, NEVER, 1.0)
+        return cls(seen.key, low, high, prior / prior.sum(), inside, np.log(inside))
 
-    def told(self, chance: float, kept: Floats) -> Found:
-        """What was found of it, from how often each range was likely."""
-        kept = kept[1:]
-        return Found(self.key, chance, _end(self.low[1:], kept), _end(self.high[1:], kept))
+    def told(self, weight: Floats) -> Found:
+        """What was found of it, from how likely each range was over all rounds."""
+        ends = weight[1:]
+        return Found(self.key, float(1 - weight[0]), _end(self.low[1:], ends), _end(self.high[1:], ends))
 
 
 def _normal(x: Floats) -> Floats:

@@ -17,7 +17,10 @@ NOT_KNOWN_PRICE_SCORE = 0.0
 
 @dataclass(frozen=True)
 class Candidate:
-    """A contender as the ranking sees it; ``price_minor`` None where no price is known."""
+    """A contender as the ranking sees it; ``price_minor`` None where no price is known.
+
+    ``checks`` are what must be, ``wishes`` what would be nice; ``feel`` is the person's own score of it, 0 to 1.
+    """
 
     ident: int
     name: str
@@ -25,6 +28,8 @@ class Candidate:
     takes: tuple[TakeReadings, ...] = ()
     is_bypass: bool = False
     checks: tuple[Check, ...] = ()
+    wishes: tuple[Check, ...] = ()
+    feel: float | None = None
 
 
 @dataclass(frozen=True)
@@ -75,8 +80,34 @@ def over_budget(price_minor: int | None, need: Need) -> int:
 
 def fit_share(need: Need) -> float:
     """How much fit counts beside the price, 0 to 1; all of it where there is nothing to hold a price against."""
-    price = need.price_weight if need.spendable_minor else 0.0
-    return need.fit_weight / (need.fit_weight + price) if need.fit_weight + price > 0 else 1.0
+    total = need.fit_weight + sum(_besides(need).values())
+    return need.fit_weight / total if total > 0 else 1.0
+
+
+def _besides(need: Need) -> dict[str, float]:
+    """What counts besides the fit, and how much: each only where there is something to hold it against."""
+    return {
+        "price": need.price_weight if need.spendable_minor else 0.0,
+        "nice": need.nice_weight if need.nice_to_haves.strip() else 0.0,
+        "feel": need.feel_weight if any(one.score is not None for one in need.feel.values()) else 0.0,
+    }
+
+
+def _other(need: Need, one: Candidate, prices_minor: Sequence[int]) -> tuple[float, float]:
+    """What counts besides the fit, 0 to 1: from what is known, up to what it could be."""
+    weights = _besides(need)
+    total = sum(weights.values())
+    if not total:
+        return 0.0, 0.0
+    met = [check.answer for check in one.wishes]
+    nice = (met.count("yes") / len(met), 1 - met.count("no") / len(met)) if met else (1.0, 1.0)
+    spans = {
+        "price": _priced(one.price_minor, need, prices_minor),
+        "nice": nice,
+        "feel": (0.0, 1.0) if one.feel is None else (one.feel, one.feel),
+    }
+    low, high = (sum(weights[key] * spans[key][end] for key in weights) / total for end in (0, 1))
+    return low, high
 
 
 def shelf_of(candidates: Sequence[Candidate], flown: Flown) -> Shelf:
@@ -109,7 +140,7 @@ def rank_on(
     from cata.core.choose.certainty import Draws  # it needs numpy
 
     draws = Draws(need, ground, [entry.candidate.ident for entry in same], seed)
-    others = {entry.candidate.ident: _priced(entry.candidate.price_minor, need, prices_minor) for entry in same}
+    others = {entry.candidate.ident: _other(need, entry.candidate, prices_minor) for entry in same}
     sure = draws.sureness(others, fit_share(need))
     return [
         replace(
@@ -142,12 +173,12 @@ def _entry(need: Need, ground: Ground, candidate: Candidate) -> Ranked:
     return Ranked(
         candidate=candidate,
         place=0,
-        score=share * found.score + (1 - share) * (NOT_KNOWN_PRICE_SCORE if price is None else price),
+        score=share * found.score + (1 - share) * _other(need, candidate, ())[0],
         fit=found,
         price_score=price,
         over_minor=over,
         left_minor=left,
         fine=known_price and not over and all(check.answer == "yes" for check in candidate.checks),
-        strengths=strengths(need, found, candidate.checks),
-        shortfalls=shortfalls(need, found, candidate.checks, over, candidate.price_minor),
+        strengths=strengths(need, found, (*candidate.checks, *candidate.wishes)),
+        shortfalls=shortfalls(need, found, (*candidate.checks, *candidate.wishes), over, candidate.price_minor),
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from cata.core.brief import AMP_ROLES, Need
+from cata.core.brief import AMP_ROLES, ROOMS, Need
 from cata.core.card.card import Card, CardKnob, CardSetting, Evidence, Fact
 from cata.core.money import exponent, show_price
 from cata.core.workshop.loudness import caution
@@ -42,6 +42,10 @@ def _lines(need: Need) -> list[Fact]:
         ("Loudness", f"at most {need.loudness_limit_dba:g} dB(A)" if need.loudness_limit_dba else ""),
         ("Weight", f"no piece over {need.carry_limit_kg:g} kg" if need.carry_limit_kg else ""),
         ("Must have", need.must_haves),
+        ("Would be nice", need.nice_to_haves),
+        ("Played", ROOMS[need.room].name if need.room else ""),
+        ("Pickup", need.pickup),
+        ("Tuning and strings", ", ".join(part for part in (need.tuning, need.gauge) if part)),
         ("Own rig", need.own_rig),
     ]
     return [Fact(name=name, text=text) for name, text in lines if text]

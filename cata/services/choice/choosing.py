@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from sqlmodel import Session, select
 
 from cata.core.brief import Need
-from cata.core.choose.checks import Noted, checks
+from cata.core.choose.checks import Noted, checks, wishes
 from cata.core.choose.ranking import Candidate, Flown, Ranked, rank, shelf_of
 from cata.core.choose.takes import Scatter, Shelf, TakeReadings, Test
 from cata.core.choose.told import one_more_take
@@ -51,7 +51,9 @@ def candidates(
             price_minor=costs.of_contender(one, need),
             takes=tuple(takes[one.id]),
             is_bypass=one.is_bypass,
-            checks=checks(need, _noted(costs.items.get(one.gear_id or 0), flight.link)),
+            checks=checks(need, noted := _noted(costs.items.get(one.gear_id or 0), flight.link)),
+            wishes=wishes(need, noted),
+            feel=feel.score if (feel := need.feel.get(one.gear_id or 0)) is not None else None,
         )
         for one in contenders
     ]

@@ -27,7 +27,8 @@ class Gathered:
     """The evidence of one kind of gear, and where it comes from.
 
     ``takes`` and ``flights`` by item; ``settings`` of every node, as control key to position; ``tests`` by their name
-    in a cell; ``unnamed`` are tests that stand for no sound, by flight; ``assumed`` those whose name spoke for one.
+    in a cell; ``rows`` are names of contenders that are no items, by their negative number; ``unnamed`` are tests that
+    stand for no sound, by flight; ``assumed`` those whose name spoke for one.
     """
 
     evidence: Evidence
@@ -37,6 +38,7 @@ class Gathered:
     settings: dict[Node, dict[str, float]] = field(default_factory=dict)
     names: dict[int, str] = field(default_factory=dict)
     tests: dict[str, str] = field(default_factory=dict)
+    rows: dict[int, str] = field(default_factory=dict)
     unnamed: dict[int, list[str]] = field(default_factory=dict)
     assumed: dict[int, list[str]] = field(default_factory=dict)
 
@@ -63,7 +65,10 @@ def gather(session: Session, kind: str, need: Need) -> Gathered:
     for take, contender in takes:
         node = _node(contender)
         found.settings.setdefault(node, dict(contender.settings))
-        if contender.gear_id is not None and not contender.is_bypass:
+        if contender.gear_id is None and not contender.is_bypass:
+            nodes[-(contender.id or 0)][node] = None
+            found.rows[-(contender.id or 0)] = contender.name
+        elif contender.gear_id is not None and not contender.is_bypass:
             nodes[contender.gear_id][node] = None
             found.takes[contender.gear_id] = found.takes.get(contender.gear_id, 0) + 1
             found.flights.setdefault(contender.gear_id, set()).add(take.flight_id)

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from sqlmodel import Session, select
 
 from cata.core.brief import Need
-from cata.core.choose.checks import Noted, checks
+from cata.core.choose.checks import Noted, checks, wishes
 from cata.core.choose.ranking import Candidate, Ranked, rank_on
 from cata.core.choose.savings import front, savings
 from cata.core.choose.told import one_more_take
@@ -55,7 +56,13 @@ class Standing:
     gathered: Gathered
     whole: Whole
     apart: Mapping[int, Link | None]
-    ranked: Sequence[Ranked]
+    standing: Sequence[Candidate]
+    usual_minor: Sequence[int]
+
+    @cached_property
+    def ranked(self) -> Sequence[Ranked]:
+        """Those that were played and are linked, in order."""
+        return rank_on(self.whole, self.need, self.standing, self.usual_minor)
 
 
 def stand(ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None) -> Standing:
@@ -79,8 +86,9 @@ def stand(ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need
         if ident in gathered.evidence.nodes and ident not in apart
         and any(whole.setting_for(ident, sound.key) for sound in wanted.sounds)
     ]  # fmt: skip
-    ranked = rank_on(whole, wanted, standing, known.usual(kind, wanted))
-    return Standing(kind, kinds, brief, wanted, known.items, known.offers, prices, gathered, whole, apart, ranked)
+    usual = known.usual(kind, wanted)
+    items, costs = known.items, known.offers
+    return Standing(kind, kinds, brief, wanted, items, costs, prices, gathered, whole, apart, standing, usual)
 
 
 def choose_from_shelf(
@@ -133,7 +141,9 @@ def _candidate(need: Need, item: Gear, costs: Sequence[Offer]) -> Candidate:
     offer = best_offer(costs, need.buys)
     noted = Noted(item.kind, item.name, item.about, item.specs)
     price = offer.price_minor if offer is not None else None
-    return Candidate(item.id or 0, item.name, price, checks=checks(need, noted))
+    feel = need.feel.get(item.id or 0)
+    return Candidate(item.id or 0, item.name, price, checks=checks(need, noted), wishes=wishes(need, noted),
+                     feel=feel.score if feel is not None else None)  # fmt: skip
 
 
 def _verdict(ranked: Sequence[Ranked], need: Need, items: int) -> Said:

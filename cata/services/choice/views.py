@@ -1,10 +1,9 @@
-"""What services answer about briefs and choices."""
+"""What services answer about choices."""
 
 from __future__ import annotations
 
 from pydantic import BaseModel
 
-from cata.core.brief import Need
 from cata.said import Said
 from cata.services.flights.views import SettingView
 
@@ -85,43 +84,6 @@ class ChoiceView(BaseModel):
     spendable_text: str
     kept: list[Said] = []
     sounds: list[SoundTests] = []
-
-
-class PlayedView(BaseModel):
-    """Where a contender stands on a range: the middle of its takes in the tests of the sound."""
-
-    name: str
-    letter: str
-    colour: int
-    value: float
-
-
-class TargetScale(BaseModel):
-    """A range in words, and what was played on it."""
-
-    words: str
-    played: list[PlayedView] = []
-
-
-class SoundScale(BaseModel):
-    """The ranges of a sound, in the order of its targets; played in these tests of that flight."""
-
-    key: str
-    flight: str = ""
-    tests: list[str] = []
-    targets: list[TargetScale]
-
-
-class BriefView(BaseModel):
-    """A brief; ``line`` says it in one line, ``decimals`` are those of its currency, ``caution`` what it risks."""
-
-    id: int
-    name: str
-    need: Need
-    decimals: int
-    line: str
-    spendable_text: str
-    caution: str
 
 
 class OfferView(BaseModel):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlmodel import Session, col, select
 
-from cata.store.tables import Contender, Planned, Test
+from cata.store.tables import Brief, Contender, Flight, Planned, Test
 
 
 def contenders_of(session: Session, flight_id: int) -> list[Contender]:
@@ -23,3 +23,9 @@ def planned_of(session: Session, flight_id: int) -> list[Planned]:
     """The planned takes of a flight in order."""
     statement = select(Planned).where(Planned.flight_id == flight_id)
     return list(session.exec(statement.order_by(col(Planned.position), col(Planned.id))))
+
+
+def rules_of(session: Session, flight: Flight) -> dict[str, str]:
+    """The schools a flight follows, by question: its own, else those of its brief."""
+    brief = session.get(Brief, flight.brief_id) if flight.brief_id else None
+    return {**(brief.need.get("schools", {}) if brief is not None else {}), **flight.rules}

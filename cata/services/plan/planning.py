@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from cata.core.gear import Control, show_position
 from cata.core.plan.blocks import BLOCKS, SETS, Options, set_tests
 from cata.core.plan.chain import (
@@ -16,6 +18,7 @@ from cata.core.plan.chain import (
 from cata.core.plan.chain import differences as chain_differences
 from cata.core.plan.condition import Condition, unanswered
 from cata.core.schools import QUESTIONS, chosen
+from cata.services.flights.rows import rules_of
 from cata.services.plan.setups import Setups, condition_of, load_setups, starting_chain
 from cata.services.plan.views import (
     ChoiceOf,
@@ -49,7 +52,7 @@ def get_plan(ws: Workspace, flight_id: int) -> PlanView:
             missing=missing_of(setups) if flight.chain else [],
             rows=[_row(setups, contender) for contender in setups.contenders],
             tests=[_test(setups, test) for test in setups.tests],
-            rules=_rules(flight),
+            rules=_rules(rules_of(session, flight)),
             blocks=[
                 ChoiceOf(key=b.key, name=b.name, about=b.about, tests=len(b.make(Options())))
                 for b in BLOCKS
@@ -138,13 +141,13 @@ def condition_text(condition: Condition) -> str:
     return ", ".join(word for word in words if word)
 
 
-def _rules(flight: Flight) -> list[RuleView]:
+def _rules(rules: Mapping[str, str]) -> list[RuleView]:
     return [
         RuleView(
             key=question.key,
             name=question.name,
-            chosen=chosen(flight.rules, question.key).key,
-            is_default=chosen(flight.rules, question.key) is question.default,
+            chosen=chosen(rules, question.key).key,
+            is_default=chosen(rules, question.key) is question.default,
             schools=[SchoolView(**school.__dict__) for school in question.schools],
         )
         for question in QUESTIONS

@@ -15,6 +15,7 @@ from cata.core.plan.schedule import Cell, Step, schedule
 from cata.core.plan.setup import CHANGE_NAMES, CHANGE_S, Change, changes
 from cata.core.schools import QUESTION, chosen
 from cata.errors import Conflict
+from cata.services.flights.rows import rules_of
 from cata.services.flights.showing import LETTERS
 from cata.services.plan.cells import OrderKept, cells_of, repeat_of, state_of
 from cata.services.plan.ordering import is_improving
@@ -57,7 +58,7 @@ def get_order(
             rows = [row for row in rows if states[row.id][0] != "done"]
         sequence = [index[row.contender_id, row.test_id] for row in rows]
         planned = schedule(cells, sequence, seconds=kept.wish.costs, given=_one_after_another(rows))
-        improving = is_improving(session, flight_id)
+        improving, rules = is_improving(session, flight_id), rules_of(session, flight)
         steps = [
             _step(setups, pairs[step.cell], row, step, cells, before, takes, states[row.id])
             for step, row, before in zip(planned.steps, rows, (None, *planned.steps), strict=False)
@@ -86,7 +87,7 @@ def get_order(
         anchor_test_id=anchors[0].test_id if anchors else None,
         anchors=kept.wish.anchors,
         session_limit_min=kept.wish.session_limit_min,
-        house=[f"{QUESTION[key].name}: {chosen(flight.rules, key).name}" for key in PLAYED_BY],
+        house=[f"{QUESTION[key].name}: {chosen(rules, key).name}" for key in PLAYED_BY],
         change_costs={kind: kept.wish.costs.get(kind, seconds) for kind, seconds in CHANGE_S.items()},
         change_names=dict(CHANGE_NAMES),
     )

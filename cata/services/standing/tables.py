@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cata.core.brief import AMP_ROLES
+from cata.core.brief import AMP_ROLES, ROOMS
 from cata.core.measure.registry import BY_KEY
 from cata.core.money import show_price
 from cata.core.shelf.table import write_table
@@ -89,6 +89,8 @@ def brief_csv(ws: Workspace, brief_id: int) -> bytes:
         "style": need.style, "role of the amplifier": AMP_ROLES[need.role], "budget": money(need.budget_minor),
         "reserve": money(need.reserve_minor), "loudness limit dB(A)": _number(need.loudness_limit_dba),
         "heaviest piece kg": _number(need.carry_limit_kg), "own rig": need.own_rig, "must have": need.must_haves,
+        "would be nice": need.nice_to_haves, "pickup": need.pickup, "tuning": need.tuning, "string gauge": need.gauge,
+        "played": ROOMS[need.room].name if need.room else "",
         "fit counts": _number(need.fit_weight), "low price counts": _number(need.price_weight),
     }  # fmt: skip
     heads = ["sound", "counts", "must be there", "reading", "part", "from", "to", "held against", "reading counts"]

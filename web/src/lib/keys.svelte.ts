@@ -14,6 +14,8 @@ export type ActionName =
 	| 'takeRedo'
 	| 'record'
 	| 'playSlate'
+	| 'like'
+	| 'dislike'
 	| 'find'
 	| 'part'
 	| 'partBack'
@@ -43,6 +45,8 @@ export const ACTIONS: Record<ActionName, Definition> = {
 	},
 	record: { label: 'Record or stop', keys: ['R'], group: 'sheet' },
 	playSlate: { label: 'Play the slate', keys: ['S'], group: 'sheet' },
+	like: { label: 'Like what sounds', keys: ['+'], group: 'sheet' },
+	dislike: { label: 'Do not like what sounds', keys: ['-'], group: 'sheet' },
 	find: { label: 'Find anything', keys: ['F'], group: 'page' },
 	part: { label: 'To the next part of the page', keys: ['F6'], group: 'page' },
 	partBack: { label: 'To the part before', keys: ['Shift+F6'], group: 'page' },

@@ -120,13 +120,26 @@
 			</div>
 			{#each sounds as sound, i (sound.key)}
 				<SoundCard
+					brief={brief.id}
 					{sound}
 					meta={meta.data}
 					scale={scaleOf(sound)}
 					onchange={(changed) => setSound(i, changed)}
 					onremove={() => save({ sounds: sounds.filter((_, at) => at !== i) })} />
 			{:else}
-				<p class="mb-2">Which sounds do you need? Each comes with ranges that you can change.</p>
+				<p class="mb-2">
+					Which sounds do you need? Begin with a way of playing, or with single sounds; each comes with ranges that you
+					can change.
+				</p>
+				<div class="flex flex-wrap gap-1 mb-3" role="group" aria-label="Begin with" {@attach arrows}>
+					{#each meta.data?.styles ?? [] as one (one.key)}
+						<button
+							class="btn btn-sm"
+							title={one.sounds.map((sound) => sound.name).join(', ')}
+							onclick={() => save({ sounds: one.sounds, ...(need.style ? {} : { style: one.name }) })}
+							>{one.name}</button>
+					{/each}
+				</div>
 				<ul class="grid gap-2 sm:grid-cols-2 mb-4" {@attach arrows}>
 					{#each unused as one (one.sound.key)}
 						<li>

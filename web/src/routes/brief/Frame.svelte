@@ -14,8 +14,21 @@
 	] as const;
 	const TEXTS = [
 		['own_rig', 'Own rig'],
-		['must_haves', 'Must have']
+		['must_haves', 'Must have, one a line'],
+		['nice_to_haves', 'Would be nice, one a line']
 	] as const;
+	const LINES = [
+		['tuning', 'Tuning', 80],
+		['gauge', 'String gauge', 40]
+	] as const;
+	const questions = $derived(meta.data?.questions ?? []);
+	const told = $derived(Object.keys(need.schools ?? {}).length);
+	function follow(question: string, school: string) {
+		const schools = { ...need.schools };
+		if (school) schools[question] = school;
+		else delete schools[question];
+		return save({ schools });
+	}
 	const bounds = $derived([
 		['loudness_limit_dba', 'Loudness limit, dB(A)', limits?.loudness_dba],
 		['carry_limit_kg', 'Heaviest piece, kg', limits?.carry_kg]
@@ -81,6 +94,40 @@
 			</label>
 		{/each}
 	</div>
+	<label class="flex flex-col text-sm"
+		>Where it is played
+		<select
+			class="select"
+			value={need.room ?? ''}
+			onchange={(event) => save({ room: event.currentTarget.value as Need['room'] })}>
+			<option value="">not said</option>
+			{#each (meta.data?.choices.rooms ?? []).filter((one) => one.key) as one (one.key)}<option value={one.key}
+					>{one.name}</option
+				>{/each}
+		</select>
+	</label>
+	<div class="grid grid-cols-2 gap-3">
+		<label class="flex flex-col text-sm"
+			>Pickup
+			<select
+				class="select"
+				value={need.pickup ?? ''}
+				onchange={(event) => save({ pickup: event.currentTarget.value as Need['pickup'] })}>
+				<option value="">any</option>
+				{#each meta.data?.choices.pickup_types ?? [] as one (one)}<option>{one}</option>{/each}
+			</select>
+		</label>
+		{#each LINES as [key, name, most] (key)}
+			<label class="flex flex-col text-sm"
+				>{name}
+				<input
+					class="input"
+					maxlength={most}
+					value={need[key] ?? ''}
+					onchange={(event) => save({ [key]: event.currentTarget.value })} />
+			</label>
+		{/each}
+	</div>
 	{#each TEXTS as [key, name] (key)}
 		<label class="flex flex-col text-sm"
 			>{name}<textarea
@@ -90,5 +137,37 @@
 				onchange={(event) => save({ [key]: event.currentTarget.value })}></textarea
 			></label>
 	{/each}
+	{#if need.nice_to_haves?.trim()}
+		<label class="flex flex-col text-sm"
+			>What would be nice counts <span class="figures">{need.nice_weight}</span>
+			<input
+				type="range"
+				class="range range-xs"
+				min="0"
+				max="10"
+				step="0.5"
+				value={need.nice_weight}
+				onchange={(event) => save({ nice_weight: Number(event.currentTarget.value) })} />
+		</label>
+	{/if}
+	<details>
+		<summary class="cursor-pointer text-sm w-fit"
+			>Schools{told ? `: ${told} chosen` : ', where good people disagree'}</summary>
+		<p class="text-sm quiet my-2">A flight that stands for this brief follows them where its plan says nothing else.</p>
+		{#each questions as question (question.key)}
+			{@const chosen = question.schools.find((one) => one.key === need.schools?.[question.key])}
+			<label class="flex flex-col text-sm mb-2"
+				>{question.name}
+				<select
+					class="select select-sm"
+					value={need.schools?.[question.key] ?? ''}
+					onchange={(event) => follow(question.key, event.currentTarget.value)}>
+					<option value="">not said</option>
+					{#each question.schools as one (one.key)}<option value={one.key}>{one.name}</option>{/each}
+				</select>
+				{#if chosen}<span class="quiet">{chosen.good_for} {chosen.costs}</span>{/if}
+			</label>
+		{/each}
+	</details>
 	{#if brief.caution}<p class="text-sm border-l-4 border-error pl-3">{brief.caution}</p>{/if}
 </section>

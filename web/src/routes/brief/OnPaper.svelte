@@ -15,7 +15,12 @@
 				['Loudness limit', need.loudness_limit_dba == null ? '' : `${need.loudness_limit_dba} dB(A)`],
 				['Heaviest piece', need.carry_limit_kg == null ? '' : `${need.carry_limit_kg} kg`],
 				['Own rig', need.own_rig],
-				['Must have', need.must_haves]
+				['Must have', need.must_haves],
+				['Would be nice', need.nice_to_haves ?? ''],
+				['Pickup', need.pickup ?? ''],
+				['Tuning', need.tuning ?? ''],
+				['String gauge', need.gauge ?? ''],
+				['Where it is played', meta.data?.choices.rooms.find((one) => need.room && one.key === need.room)?.name ?? '']
 			] as const
 		).filter(([, value]) => value)
 	);

@@ -5,13 +5,14 @@
 	import TargetRow from './TargetRow.svelte';
 
 	type Props = {
+		brief: number;
 		sound: Sound;
 		meta?: Meta;
 		scale?: SoundScale;
 		onchange: (sound: Sound) => unknown;
 		onremove: () => unknown;
 	};
-	let { sound, meta, scale, onchange, onremove }: Props = $props();
+	let { brief, sound, meta, scale, onchange, onremove }: Props = $props();
 	const about = $derived(meta?.sounds.find((one) => one.sound.key === sound.key)?.about);
 	const setTarget = (at: number, target: Target) =>
 		onchange({ ...sound, targets: (sound.targets ?? []).map((one, i) => (i === at ? target : one)) });
@@ -40,12 +41,13 @@
 				checked={sound.must ?? false}
 				aria-label="{sound.name} must be there in each of its tests"
 				onchange={(event) => onchange({ ...sound, must: event.currentTarget.checked })} />must be there</label>
+		<a
+			class="btn btn-xs"
+			href="/brief/point?brief={brief}&sound={sound.key}"
+			aria-label="Point at takes for {sound.name}">By pointing</a>
 		<button class="btn btn-ghost btn-xs" onclick={onremove} aria-label="Remove {sound.name}">remove</button>
 	</header>
 	{#if about}<p class="text-sm quiet mb-2">{about}</p>{/if}
-	{#if scale?.tests?.length}
-		<p class="text-xs quiet mb-1">Letters: {scale.flight}, in {scale.tests.join(', ')}</p>
-	{/if}
 	<Table look="table table-xs">
 		<thead><tr><th>Reading</th><th>from</th><th>to</th><th>held</th><th>counts</th><th></th></tr></thead>
 		<tbody>

@@ -2,7 +2,7 @@
 	/** One target range of a sound; an empty end is open. */
 	import type { Meta, Target, TargetScale } from '$lib/api/client';
 	import { notices } from '$lib/notices.svelte';
-	import RangeStrip from './RangeStrip.svelte';
+	import CurveStrip from './CurveStrip.svelte';
 
 	let {
 		target,
@@ -16,7 +16,7 @@
 		meta: Meta | undefined;
 		scale: TargetScale | undefined;
 		of: string;
-		onchange: (target: Target) => void;
+		onchange: (target: Target) => unknown;
 		onremove: () => void;
 	} = $props();
 	const reading = $derived(meta?.readings.find((one) => one.key === target.reading));
@@ -38,7 +38,7 @@
 		{label} <span class="quiet">{reading?.unit ?? ''}</span>
 		{#if scale}
 			<span class="block quiet">{scale.words}</span>
-			{#if scale.played?.length}<RangeStrip {target} played={scale.played} {label} />{/if}
+			<CurveStrip {target} {scale} label="{of}: {label}" {onchange} />
 		{/if}
 	</td>
 	<td
