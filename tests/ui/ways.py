@@ -31,7 +31,7 @@ NEXT = f"""(target) => {{ {WAYS}
   if (group?.contains(now)) {{
     const a = now.getBoundingClientRect(), b = target.getBoundingClientRect();
     const down = b.top - a.top, right = b.left - a.left;
-    const held = now.matches('select, input[type=range], [role=slider]') ? 'Control+' : '';
+    const held = now.matches('select, input:not([type=checkbox]), [role=slider]') ? 'Control+' : '';
     if (Math.abs(down) > 8) return held + (down > 0 ? 'ArrowDown' : 'ArrowUp');
     return held + (right > 0 ? 'ArrowRight' : 'ArrowLeft');
   }}
@@ -40,7 +40,9 @@ NEXT = f"""(target) => {{ {WAYS}
   const part = firsts.filter((e) => stops.indexOf(e) <= to).length - 1;
   const here = firsts.filter((e) => stops.indexOf(e) <= at).length - 1;
   const byTab = Math.abs(to - at);
-  const byPart = Math.abs(part - here) + to - stops.indexOf(firsts[part]);
-  if (byPart < byTab && part !== here) return part > here ? 'F6' : 'Shift+F6';
+  // Behind the last part comes the first, and the other way round.
+  const on = (part - here + firsts.length) % firsts.length, back = firsts.length - on;
+  const byPart = Math.min(on, back) + to - stops.indexOf(firsts[part]);
+  if (byPart < byTab && part !== here) return on <= back ? 'F6' : 'Shift+F6';
   return to > at ? 'Tab' : 'Shift+Tab';
 }}"""

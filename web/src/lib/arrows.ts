@@ -96,7 +96,17 @@ export function arrows(node: HTMLElement) {
 		const others = controlsIn(node).filter((one) => one !== target && !one.contains(target) && !target.contains(one));
 		event.preventDefault();
 		event.stopPropagation();
-		neighbour(target.getBoundingClientRect(), others, event.key)?.focus();
+		const from = target.getBoundingClientRect();
+		// In a table left and right stay in the row, as long as it has something there.
+		const row = event.key === 'ArrowLeft' || event.key === 'ArrowRight' ? target.closest('tr') : null;
+		const beside =
+			row &&
+			neighbour(
+				from,
+				others.filter((one) => row.contains(one)),
+				event.key
+			);
+		(beside ?? neighbour(from, others, event.key))?.focus();
 	};
 
 	node.setAttribute('data-arrows', '');

@@ -8,10 +8,18 @@
 		label,
 		look = 'table table-sm',
 		outside = '',
+		grouped = false,
 		children
-	}: { label?: string; look?: string; outside?: string; children: Snippet } = $props();
+	}: {
+		label?: string;
+		look?: string;
+		outside?: string;
+		/** Whether it belongs to a group that has the arrows already. */
+		grouped?: boolean;
+		children: Snippet;
+	} = $props();
 </script>
 
-<div class="overflow-x-auto {outside}" {@attach arrows}>
+<div class="overflow-x-auto {outside}" {@attach grouped ? undefined : arrows}>
 	<table class={look} aria-label={label}>{@render children()}</table>
 </div>

@@ -113,7 +113,8 @@
 			PageDown: -3
 		};
 		const by = steps[event.key];
-		if (by === undefined && event.key !== 'Delete') return;
+		// With Ctrl an arrow leaves for the next control.
+		if (event.ctrlKey || (by === undefined && event.key !== 'Delete')) return;
 		event.preventDefault();
 		event.stopPropagation();
 		moved = by === undefined ? open(key) : put(key, at + by * scale.step);
@@ -153,16 +154,8 @@
 				aria-valuemax={most}
 				aria-valuenow={one.at}
 				aria-valuetext={one.text}
-				class="cursor-ew-resize touch-none"
-				onkeydown={(event) => press(event, one.key, one.at)}
-				onpointerdown={(event) => {
-					event.currentTarget.setPointerCapture(event.pointerId);
-					holding = one.key;
-				}}
-				onpointermove={drag}
-				onpointerup={keep}
-				onpointercancel={keep}>
-				<rect x={x(one.at) - 9} y="0" width="18" height={HEIGHT} fill="transparent" />
+				onkeydown={(event) => press(event, one.key, one.at)}>
+				<rect x={x(one.at) - 3} y={TOP} width="6" height={BASE - TOP} fill="transparent" />
 				{#if soft}
 					<rect
 						x={x(one.at) - 3.5}
@@ -183,6 +176,23 @@
 						opacity={openEnd ? 0.6 : 1} />
 				{/if}
 			</g>
+			<!-- What a finger can take hold of is wider than the handle; the handle itself takes the keys. -->
+			<rect
+				aria-hidden="true"
+				x={x(one.at) - 9}
+				y={soft ? y(0.5) - 9 : 0}
+				width="18"
+				height={soft ? 18 : HEIGHT}
+				fill="transparent"
+				class="cursor-ew-resize touch-none"
+				onpointerdown={(event) => {
+					event.currentTarget.setPointerCapture(event.pointerId);
+					(event.currentTarget.previousElementSibling as SVGElement | null)?.focus();
+					holding = one.key;
+				}}
+				onpointermove={drag}
+				onpointerup={keep}
+				onpointercancel={keep} />
 		{/each}
 		{#if holding || moved}
 			{@const one = handles.find((each) => each.key === holding)}

@@ -94,7 +94,7 @@
 			</label>
 		{/each}
 	</div>
-	<label class="flex flex-col text-sm"
+	<label class="flex flex-col text-sm" data-part
 		>Where it is played
 		<select
 			class="select"
@@ -128,8 +128,8 @@
 			</label>
 		{/each}
 	</div>
-	{#each TEXTS as [key, name] (key)}
-		<label class="flex flex-col text-sm"
+	{#each TEXTS as [key, name], n (key)}
+		<label class="flex flex-col text-sm" data-part={n === 0 ? '' : undefined}
 			>{name}<textarea
 				class="textarea"
 				rows="2"

@@ -1,6 +1,7 @@
 <script lang="ts">
 	/** A sound of a brief: how much it counts, and its ranges on the readings. */
 	import type { Meta, Sound, SoundScale, Target } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
 	import Table from '$lib/parts/Table.svelte';
 	import TargetRow from './TargetRow.svelte';
 
@@ -18,7 +19,7 @@
 		onchange({ ...sound, targets: (sound.targets ?? []).map((one, i) => (i === at ? target : one)) });
 </script>
 
-<article class="border rule rounded-box p-3 mb-3" aria-label={sound.name}>
+<article class="border rule rounded-box p-3 mb-3" aria-label={sound.name} {@attach arrows}>
 	<header class="flex gap-3 items-center flex-wrap">
 		<h3 class="font-semibold grow">{sound.name}</h3>
 		<label class="text-sm flex items-center gap-2"
@@ -48,7 +49,7 @@
 		<button class="btn btn-ghost btn-xs" onclick={onremove} aria-label="Remove {sound.name}">remove</button>
 	</header>
 	{#if about}<p class="text-sm quiet mb-2">{about}</p>{/if}
-	<Table look="table table-xs">
+	<Table look="table table-xs" grouped>
 		<thead><tr><th>Reading</th><th>from</th><th>to</th><th>held</th><th>counts</th><th></th></tr></thead>
 		<tbody>
 			{#each sound.targets ?? [] as target, at (at)}

@@ -3,6 +3,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { flip } from 'svelte/animate';
 	import { api, got, type Brief, type GearKind, type Need, type ShelfChoice } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
 	import Knob from '$lib/parts/Knob.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import { keepCard } from './keep-card';
@@ -90,7 +91,7 @@
 			</ul>
 		{/if}
 	{/if}
-	<ol class="space-y-3" start="2">
+	<ol class="space-y-3" start="2" {@attach arrows}>
 		{#each rest as one (one.gear_id)}
 			<li animate:flip={{ duration: 250 }}>{@render card(one)}</li>
 		{/each}

@@ -77,7 +77,9 @@
 			>{/each}
 	</p>
 	{#if data.rigs[0]}
-		<RigCard rig={data.rigs[0]} place={1} {locked} {own} onkeep={() => keep(1)} onlock={lock} onown={have} />
+		<div {@attach arrows}>
+			<RigCard rig={data.rigs[0]} place={1} {locked} {own} onkeep={() => keep(1)} onlock={lock} onown={have} />
+		</div>
 	{/if}
 	{#if data.curve.length && most}
 		<section aria-label="Another sum" class="my-5">
