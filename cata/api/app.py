@@ -15,6 +15,7 @@ from cata.api.browser import Browser
 from cata.api.guard import Guard
 from cata.api.routers import (
     briefs,
+    bundles,
     capture,
     cards,
     choice,
@@ -32,7 +33,7 @@ from cata.services.background import runner_for
 from cata.services.workspace import Workspace
 
 MOST_JSON, MOST_SHELF_FILE = 2 << 20, 64 << 20
-ROUTERS = (gear, briefs, choice, cards, flights, plan, takes, capture, probes, pickups, workshop, out, meta)
+ROUTERS = (gear, briefs, choice, cards, bundles, flights, plan, takes, capture, probes, pickups, workshop, out, meta)
 
 
 def _largest(app: FastAPI) -> Callable[[str], int | None]:

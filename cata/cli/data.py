@@ -11,6 +11,8 @@ from cata.cli.common import EXIT_REFUSED, DataDir, app, bytes_of, opened, settin
 from cata.core.dates import read_day
 from cata.core.shelf.headings import read_kind
 from cata.services.background import runner_for
+from cata.services.bundle.merging import import_bundle
+from cata.services.bundle.packing import export_bundle
 from cata.services.shelf.exporting import export_csv, export_json
 from cata.services.shelf.importing import import_shelf
 from cata.services.takes.importing import plan_import, run_import
@@ -19,6 +21,8 @@ from cata.services.upkeep.export import export_all
 
 gear_app = typer.Typer(help="The shelf in and out as a file.", no_args_is_help=True)
 app.add_typer(gear_app, name="gear")
+bundle_app = typer.Typer(help="Bundles of open formats, out and in.", no_args_is_help=True)
+app.add_typer(bundle_app, name="bundle")
 
 
 @app.command("import")
@@ -61,6 +65,39 @@ def export_data(
         content = export_all(workspace)
     file.write_bytes(content)
     typer.echo(f"{file}: {len(content):,} bytes")
+
+
+@bundle_app.command("export")
+def bundle_export(
+    file: Annotated[Path, typer.Argument(help="Zip file to write.")],
+    flight: Annotated[int | None, typer.Option(help="Only this flight with its gear.")] = None,
+    brief: Annotated[int | None, typer.Option(help="Only this brief.")] = None,
+    card: Annotated[int | None, typer.Option(help="Only this decision card.")] = None,
+    data_dir: DataDir = None,
+) -> None:
+    """Write a flight, a brief, a card or everything as open formats (CSV, JSON, recordings) in one file."""
+    with opened(data_dir) as workspace:
+        recordings = export_bundle(workspace, file, flight=flight, brief=brief, card=card)
+    typer.echo(f"{file}: {recordings} recordings, {file.stat().st_size / 1e6:.1f} MB")
+
+
+@bundle_app.command("import")
+def bundle_import(
+    file: Annotated[Path, typer.Argument(help="Bundle to bring in.")],
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Only show what would be done.")] = False,
+    data_dir: DataDir = None,
+) -> None:
+    """Bring a bundle in: what is there already is not doubled, and nothing is overwritten."""
+    with opened(data_dir) as workspace:
+        done = import_bundle(workspace, file, dry_run=dry_run)
+        if not dry_run:
+            runner_for(workspace).run_until_idle(lasting=False)
+    added = ", ".join(f"{count} {table}" for table, count in done.added.items()) or "nothing"
+    typer.echo(f"{done.title}: {added} added, {done.same} there already, {done.recordings} recordings")
+    for name in done.kept:
+        typer.echo(f"  kept as it is here: {name}")
+    if done.missing:
+        typer.echo(f"  {done.missing} recordings are in neither", err=True)
 
 
 @app.command()

@@ -90,7 +90,11 @@
 			</select>
 		{/if}
 		<button class="btn btn-sm" onclick={begin}>Another brief</button>
-		<TakeOut name="brief" csv="/api/out/briefs/{brief.id}.csv" json="/api/briefs/{brief.id}" />
+		<TakeOut
+			name="brief"
+			csv="/api/out/briefs/{brief.id}.csv"
+			json="/api/briefs/{brief.id}"
+			bundle="brief={brief.id}" />
 		<button class="btn btn-sm btn-ghost" onclick={remove}>Remove this brief</button>
 	</div>
 	<OnPaper {brief} {need} scales={scales.data ?? []} />

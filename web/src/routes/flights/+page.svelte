@@ -5,6 +5,7 @@
 	import { api, got, type FlightSummary } from '$lib/api/client';
 	import { arrows } from '$lib/arrows';
 	import { useAsked } from '$lib/asked.svelte';
+	import BundleIn from './BundleIn.svelte';
 	import { notices } from '$lib/notices.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import StepsLine from '$lib/parts/StepsLine.svelte';
@@ -67,6 +68,7 @@
 	</label>
 	<button class="btn btn-primary" disabled={busy}>Start</button>
 	<span class="grow"></span>
+	<BundleIn />
 	<label class="flex flex-col text-sm"
 		>Search
 		<input class="input input-sm w-56" type="search" bind:value={wanted.q} oninput={() => (wanted.offset = '0')} />

@@ -55,7 +55,7 @@
 			<h1 class="grow -ml-1.5 basis-60">
 				<NameField value={card.data.name} label="Name of the card" strong onchange={rename} />
 			</h1>
-			<TakeOut name="card" json="/api/cards/{id}" />
+			<TakeOut name="card" json="/api/cards/{id}" bundle="card={id}" />
 			<a class="btn btn-sm" href="/api/cards/{id}/file" download="card-{id}.html">File</a>
 			<button class="btn btn-sm btn-ghost" onclick={remove}>Remove this card</button>
 		</div>

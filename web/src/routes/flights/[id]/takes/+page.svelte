@@ -127,7 +127,11 @@
 		<FileButton text="Choose a folder" folder onfiles={choose} />
 		{#if data.takes.length}
 			<span class="grow"></span>
-			<TakeOut name="flight" csv="/api/out/flights/{flight.id}/takes.csv" json="/api/flights/{flight.id}" />
+			<TakeOut
+				name="flight"
+				csv="/api/out/flights/{flight.id}/takes.csv"
+				json="/api/flights/{flight.id}"
+				bundle="flight={flight.id}" />
 		{/if}
 	{/if}
 </DropArea>
