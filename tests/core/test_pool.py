@@ -15,7 +15,7 @@ from cata.core.choose.ranking import Candidate, rank_on
 from cata.core.choose.takes import jnd_at
 from cata.core.choose.whole import Evidence, Whole, asked_of, trait_of
 from cata.core.pool.estimate import estimate
-from cata.core.pool.links import Link, groups, links_between, missing_link
+from cata.core.pool.links import Link, groups, links_from, missing_link
 from cata.core.pool.seen import NOTHING, Seen, Trait
 
 KEYS = ("harshness_db", "level_spread_db", "tilt_db_per_oct")
@@ -62,8 +62,9 @@ def test_what_nothing_links_is_said_with_the_take_that_would() -> None:
     assert missing_link([*here, *there], other, main) == Link("x", "1", "1/t")
     with_bypass = [*here, seen(NOTHING, "1", "t", 0.0), *there]
     assert missing_link(with_bypass, other, main | {NOTHING}) == Link(NOTHING, "2", "2/u")
-    assert links_between([*here, *there], "a", "x") is None
-    assert links_between([*here, seen("c", "2", "u", 0.0), *there], "a", "x") == 1
+    assert "x" not in links_from([*here, *there], "a")
+    found = links_from([*here, seen("c", "2", "u", 0.0), *there], "a")
+    assert (found["x"], found["a"]) == (1, 0)
 
 
 def shelf(chance: random.Random, links: int, bypass: bool) -> tuple[Need, Evidence, dict[int, float]]:

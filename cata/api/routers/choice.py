@@ -18,19 +18,22 @@ from cata.services.shelf.views import RateView
 
 router = APIRouter(prefix="/api", tags=["choice"])
 Kind = Annotated[GearKind | None, Query(description="Kind of gear; none: the one that was compared most.")]
+Detailed = Annotated[int, Query(ge=0, le=10_000, description="How many of the first come with reasons and settings.")]
 BriefId = Annotated[int | None, Query(ge=1, le=2**31 - 1, description="Brief; none: the oldest.")]
 
 
 @router.get("/choice")
-def get_choice(ws: WS, kind: Kind = None, brief: BriefId = None) -> ShelfChoice:
+def get_choice(ws: WS, kind: Kind = None, brief: BriefId = None, detailed: Detailed = shelf.DETAILED) -> ShelfChoice:
     """All items of a kind ranked for a brief."""
-    return shelf.choose_from_shelf(ws, kind or "", brief)
+    return shelf.choose_from_shelf(ws, kind or "", brief, detailed=detailed)
 
 
 @router.post("/choice")
-def try_choice(ws: WS, need: Need, kind: Kind = None, brief: BriefId = None) -> ShelfChoice:
+def try_choice(
+    ws: WS, need: Need, kind: Kind = None, brief: BriefId = None, detailed: Detailed = shelf.DETAILED
+) -> ShelfChoice:
     """The same for a need that is not kept."""
-    return shelf.choose_from_shelf(ws, kind or "", brief, need)
+    return shelf.choose_from_shelf(ws, kind or "", brief, need, detailed=detailed)
 
 
 class RigIn(BaseModel):

@@ -22,6 +22,8 @@ from cata.core.choose.takes import Ground, key_of
 
 DRAWS = 2000
 LEVEL = 1e-9
+MOST_IDENTS = 2**53
+"""Seeds are not negative; contenders that are no items have negative numbers."""
 Floats = npt.NDArray[np.floating[Any]]
 Cell = tuple[str, str, str]
 """Test, reading, and what it is held against."""
@@ -68,7 +70,10 @@ class Draws:
     """What the contenders could fit by, in so many draws; the first placed first."""
 
     def __init__(self, need: Need, ground: Ground, idents: Sequence[int], seed: int) -> None:
-        self._need, self._ground, self._idents = need, ground, list(idents)
+        self._need, self._ground, self._given, self._seed = need, ground, list(idents), seed
+        # In one order whoever leads, so that the same draws can be used again where only weights changed.
+        self._idents = sorted(self._given)
+        self._order = [self._idents.index(ident) for ident in self._given]
         asked: dict[Cell, Target] = {
             (test, key_of(target), target.against): target
             for sound in need.sounds
@@ -76,12 +81,20 @@ class Draws:
             for test in ground.tests_for(sound)[0]
             for target in sound.targets
         }
+        key = (seed, *self._idents, *((cell, _curve(target)) for cell, target in asked.items()))
+        if key not in ground.drawn:
+            ground.drawn.clear()
+            ground.drawn[key] = self._draw(asked)
+        self._fits: Mapping[Cell, Floats] = ground.drawn[key]
+
+    def _draw(self, asked: Mapping[Cell, Target]) -> dict[Cell, Floats]:
+        """The fits of all contenders to all targets, shape (contenders, draws) each."""
         showings = {cell: self._showing(cell, target) for cell, target in asked.items()}
         own = _theirs(showings.values())
-        self._common = np.random.default_rng([seed])
+        self._common = np.random.default_rng([self._seed])
         # Each has a stream of its own, so that what is drawn of one does not depend on who else there is.
-        self._own = [np.random.default_rng([seed, ident]) for ident in self._idents]
-        self._fits = {cell: self._drawn(asked[cell], one, own) for cell, one in showings.items()}
+        self._own = [np.random.default_rng([self._seed, ident + MOST_IDENTS]) for ident in self._idents]
+        return {cell: self._drawn(asked[cell], one, own) for cell, one in showings.items()}
 
     def _showing(self, cell: Cell, target: Target) -> Showing:
         test = cell[0]
@@ -149,7 +162,7 @@ class Draws:
         """How well each contender meets each sound that counts, sound by sound, shape (contenders, draws)."""
         for sound in self._need.sounds:
             if sound.weight > 0:
-                yield sound, self._of_sound(sound)
+                yield sound, self._of_sound(sound)[self._order]
 
     def _of_sound(self, sound: Sound) -> Floats:
         tests, own = self._ground.tests_for(sound)
@@ -171,21 +184,27 @@ class Draws:
         """How often who leads, when fit counts ``fit_share`` and what else counts lies between two values each."""
         fits = self.fits
         scores = fit_share * fits
-        for at, ident in enumerate(self._idents):
+        for at, ident in enumerate(self._given):
             low, high = others[ident]
-            other = low if low == high else low + (high - low) * self._own[at].random(DRAWS)
+            chance = np.random.default_rng([self._seed, ident + MOST_IDENTS, 1])
+            other = low if low == high else low + (high - low) * chance.random(DRAWS)
             scores[at] += (1 - fit_share) * other
         leads = scores >= scores.max(axis=0) - LEVEL
         first = (leads / leads.sum(axis=0)).mean(axis=1)
         gap = scores[0] - scores
         ahead = np.where(gap > LEVEL, 1.0, np.where(gap > -LEVEL, 0.5, 0.0)).mean(axis=1)
         low, high = np.quantile(fits, (0.05, 0.95), axis=1).tolist()
-        idents = self._idents
+        idents = self._given
         return Sureness(
             dict(zip(idents, first.tolist(), strict=True)),
             dict(zip(idents, ahead.tolist(), strict=True)),
             dict(zip(idents, zip(low, high, strict=True), strict=True)),
         )
+
+
+def _curve(target: Target) -> tuple[float | None, ...]:
+    """All of a target that draws depend on: not how much it counts."""
+    return target.low, target.high, target.soft_low, target.soft_high
 
 
 def _fits(target: Target, values: Floats, halves: Floats) -> Floats:

@@ -7,7 +7,7 @@ never gains by what nobody measured. How much of the brief could be judged is sa
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import fmean
 
@@ -15,8 +15,6 @@ from cata.core.brief import Need, Sound, Target
 from cata.core.choose.takes import Ground, Known
 
 HALF_FIT_JNDS = 3.0
-Judge = Callable[[str, Target], "float | None"]
-"""The fit of a contender to a target in a test; None where nothing is known."""
 
 
 @dataclass(frozen=True)
@@ -87,21 +85,6 @@ def judge(sound: Sound, target: Target, test: str, known: Known) -> Judged:
     return Judged(sound.key, test, target, known.value, fit, miss, jnds, known.against)
 
 
-def of_sound(sound: Sound, shelf: Ground, judged: Judge) -> tuple[float, tuple[str, ...]]:
-    """Fit to one sound, and the tests that count for it."""
-    tests, own = shelf.tests_for(sound)
-    weight = sum(target.weight for target in sound.targets)
-    if not tests or weight <= 0:
-        return 0.0, ()
-    fits = {
-        test: sum(target.weight * (judged(test, target) or 0.0) for target in sound.targets) / weight for test in tests
-    }
-    if not own:
-        best = max(tests, key=lambda test: fits[test])
-        return fits[best], (best,)
-    return (min if sound.must else fmean)(fits.values()), tests
-
-
 def fit(need: Need, shelf: Ground, ident: int) -> Fit:
     """How well the takes of one contender meet a need."""
     score = best = reached = total = 0.0
@@ -110,25 +93,39 @@ def fit(need: Need, shelf: Ground, ident: int) -> Fit:
     for sound in need.sounds:
         if sound.weight <= 0:
             continue
-        value, tests = of_sound(sound, shelf, _asking(sound, shelf, ident, None))
         total += sound.weight
-        score += sound.weight * value
-        best += sound.weight * of_sound(sound, shelf, _asking(sound, shelf, ident, 1.0))[0]
-        weight = sum(target.weight for target in sound.targets) * len(tests)
-        for test, target in ((test, target) for test in tests for target in sound.targets):
-            known = shelf.known(ident, test, target)
-            if known is None:
-                missing.append(Missing(sound.key, test, target, shelf.has(ident, test)))
-            else:
-                told.append(judge(sound, target, test, known))
-                reached += sound.weight * target.weight / weight if weight else 0.0
+        tests, own = shelf.tests_for(sound)
+        weight = sum(target.weight for target in sound.targets)
+        if not tests or weight <= 0:
+            continue
+        found = {test: _judged(sound, shelf, ident, test) for test in tests}
+        known, hoped = (
+            {test: _together(mine, weight, otherwise) for test, mine in found.items()} for otherwise in (0, 1)
+        )
+        if own:
+            whole = min if sound.must else fmean
+            counted: tuple[str, ...] = tests
+            score, best = score + sound.weight * whole(known.values()), best + sound.weight * whole(hoped.values())
+        else:
+            counted = (max(tests, key=lambda test: known[test]),)
+            score, best = score + sound.weight * known[counted[0]], best + sound.weight * max(hoped.values())
+        for test in counted:
+            for target, one in found[test]:
+                if one is None:
+                    missing.append(Missing(sound.key, test, target, shelf.has(ident, test)))
+                else:
+                    told.append(one)
+                    reached += sound.weight * target.weight / (weight * len(counted))
     total = total or 1.0
     return Fit(score / total, best / total, reached / total, tuple(told), tuple(missing))
 
 
-def _asking(sound: Sound, shelf: Ground, ident: int, otherwise: float | None) -> Judge:
-    def asked(test: str, target: Target) -> float | None:
-        known = shelf.known(ident, test, target)
-        return judge(sound, target, test, known).fit if known else otherwise
+def _judged(sound: Sound, shelf: Ground, ident: int, test: str) -> list[tuple[Target, Judged | None]]:
+    """Every target of a sound in one test, None where nothing is known."""
+    known = [(target, shelf.known(ident, test, target)) for target in sound.targets]
+    return [(target, None if one is None else judge(sound, target, test, one)) for target, one in known]
 
-    return asked
+
+def _together(judged: Sequence[tuple[Target, Judged | None]], weight: float, otherwise: float) -> float:
+    """The fit to a sound in one test, with what is not known counted as ``otherwise``."""
+    return sum(target.weight * (otherwise if one is None else one.fit) for target, one in judged) / weight

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from cata.core.brief import Need
 from cata.core.choose.checks import Check
@@ -13,6 +14,8 @@ from cata.core.choose.told import shortfalls, strengths
 from cata.said import Said
 
 NOT_KNOWN_PRICE_SCORE = 0.0
+MOST_DRAWN = 200
+"""Certainty is asked of so many of the first: those behind them are never the best."""
 
 
 @dataclass(frozen=True)
@@ -57,11 +60,21 @@ class Ranked:
     over_minor: int
     left_minor: int | None
     fine: bool
-    strengths: tuple[Said, ...]
-    shortfalls: tuple[Said, ...]
+    need: Need = field(repr=False)
     best_share: float = 0.0
     ahead: float = 0.0
     span: tuple[float, float] | None = None
+
+    @cached_property
+    def strengths(self) -> tuple[Said, ...]:
+        """What speaks for it."""
+        return strengths(self.need, self.fit, (*self.candidate.checks, *self.candidate.wishes))
+
+    @cached_property
+    def shortfalls(self) -> tuple[Said, ...]:
+        """What stands against it, and what nobody knows."""
+        given = (*self.candidate.checks, *self.candidate.wishes)
+        return shortfalls(self.need, self.fit, given, self.over_minor, self.candidate.price_minor)
 
 
 def price_score(price_minor: int | None, need: Need) -> float | None:
@@ -139,6 +152,7 @@ def rank_on(
         return []
     from cata.core.choose.certainty import Draws  # it needs numpy
 
+    same = same[:MOST_DRAWN]
     draws = Draws(need, ground, [entry.candidate.ident for entry in same], seed)
     others = {entry.candidate.ident: _other(need, entry.candidate, prices_minor) for entry in same}
     sure = draws.sureness(others, fit_share(need))
@@ -179,6 +193,5 @@ def _entry(need: Need, ground: Ground, candidate: Candidate) -> Ranked:
         over_minor=over,
         left_minor=left,
         fine=known_price and not over and all(check.answer == "yes" for check in candidate.checks),
-        strengths=strengths(need, found, (*candidate.checks, *candidate.wishes)),
-        shortfalls=shortfalls(need, found, (*candidate.checks, *candidate.wishes), over, candidate.price_minor),
+        need=need,
     )

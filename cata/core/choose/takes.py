@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
 from math import hypot, inf
 from statistics import fmean, median
-from typing import Protocol
+from typing import Any, Protocol
 
 from cata.core.brief import Sound, Target
 from cata.core.measure.outcome import Bound
@@ -81,7 +81,14 @@ def slack_of(target: Target) -> float:
 
 
 class Ground(Protocol):
-    """What fits and chances stand on: readings of contenders by test, as targets ask for them."""
+    """What fits and chances stand on: readings of contenders by test, as targets ask for them.
+
+    ``drawn``: what certainty drew from it the last time, to be used again where only weights changed.
+    """
+
+    @property
+    def drawn(self) -> dict[Hashable, Any]:
+        """Draws by what they depend on."""
 
     def tests_for(self, sound: Sound) -> tuple[tuple[str, ...], bool]:
         """The tests that stand for a sound, and whether they were given to it; else those given to none."""
@@ -123,6 +130,7 @@ class Shelf:
         self._reference_name, own = reference
         self._reference = {take.test: take for take in own}
         self._scatter = scatter or {}
+        self.drawn: dict[Hashable, Any] = {}
         seen = {take.test: Test(take.test, take.sound) for mine in takes.values() for take in mine}
         self.tests = tuple(tests) or tuple(seen.values())
 

@@ -6,10 +6,11 @@ Where nothing links it with the others it cannot be ranked beside them; the one 
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from math import hypot
+from typing import Any
 
 import numpy as np
 
@@ -18,7 +19,7 @@ from cata.core.choose.fit import fit_of
 from cata.core.choose.takes import HEARD_SHARE, Known, jnd_at, key_of, slack_of
 from cata.core.measure.registry import BY_KEY
 from cata.core.pool.estimate import BYPASS, Estimate, estimate
-from cata.core.pool.links import Link, missing_link
+from cata.core.pool.links import Link, links_from, missing_link
 from cata.core.pool.seen import NOTHING, Node, Seen, Trait
 
 Asked = tuple[str, str, str]
@@ -47,6 +48,23 @@ class Evidence:
 
     seen: Mapping[Asked, Sequence[Seen]]
     nodes: Mapping[int, Sequence[Node]]
+    _estimates: dict[tuple[Asked, Trait], Estimate | None] = field(default_factory=dict, repr=False, compare=False)
+    drawn: dict[Hashable, Any] = field(default_factory=dict, repr=False, compare=False)
+    """What certainty drew from it, to be used again where only weights changed."""
+
+    def estimate(self, asked: Asked, trait: Trait) -> Estimate | None:
+        """What all that was seen says; worked out once, whatever counts how much in a need."""
+        if (asked, trait) not in self._estimates:
+            self._estimates[asked, trait] = estimate(self.seen.get(asked, ()), trait)
+        return self._estimates[asked, trait]
+
+    def links_from(self, ident: int) -> dict[Node, int]:
+        """Over how many others each node is linked with an item, by whatever links them best."""
+        found: dict[Node, int] = {}
+        for seen in self.seen.values():
+            for node, steps in links_from(seen, self.nodes[ident]).items():
+                found[node] = min(steps, found.get(node, steps))
+        return found
 
 
 @dataclass
@@ -61,7 +79,7 @@ class Whole:
     @cached_property
     def _estimates(self) -> Mapping[Asked, Estimate | None]:
         return {
-            asked_of(sound, target): estimate(self.evidence.seen.get(asked_of(sound, target), ()), trait_of(target))
+            asked_of(sound, target): self.evidence.estimate(asked_of(sound, target), trait_of(target))
             for sound in self.need.sounds
             for target in sound.targets
         }
@@ -77,14 +95,25 @@ class Whole:
     def _sounds(self) -> Mapping[str, Sound]:
         return {sound.key: sound for sound in self.need.sounds}
 
+    @property
+    def drawn(self) -> dict[Hashable, Any]:
+        """What certainty drew from this ground the last time."""
+        return self.evidence.drawn
+
     def tests_for(self, sound: Sound) -> tuple[tuple[str, ...], bool]:
         """Every sound is one test of its own: what all tests that stand for it say together."""
         return (sound.key,), True
 
     def has(self, ident: int, test: str) -> bool:
         """True where something was seen of an item in a sound, linked or not."""
-        nodes = set(self.evidence.nodes.get(ident, ()))
-        return any(one.node in nodes for asked, seen in self.evidence.seen.items() if asked[0] == test for one in seen)
+        return not self._seen_in.get(test, frozenset()).isdisjoint(self.evidence.nodes.get(ident, ()))
+
+    @cached_property
+    def _seen_in(self) -> Mapping[str, set[Node]]:
+        found: dict[str, set[Node]] = {}
+        for (test, _, _), seen in self.evidence.seen.items():
+            found.setdefault(test, set()).update(one.node for one in seen)
+        return found
 
     def setting_for(self, ident: int, test: str) -> Node | None:
         """The setting of an item that serves a sound best, by what is known; None where nothing is."""

@@ -49,21 +49,24 @@ def _reached(start: Node, cells: Mapping[str, set[Node]], of_node: Mapping[Node,
     return reached
 
 
-def links_between(seen: Sequence[Seen], first: Node, second: Node) -> int | None:
-    """Over how many things two nodes are linked: 0 where they met in a flight, None where nothing links them."""
+def links_from(seen: Sequence[Seen], starts: Iterable[Node]) -> dict[Node, int]:
+    """Over how many things each node is linked with some: 0 where they met in a flight; only what is linked at all."""
     flights: dict[str, set[Node]] = {}
+    of_node: dict[Node, set[str]] = {}
     for one in seen:
         flights.setdefault(one.flight, set()).add(one.node)
-    queue, reached = deque([(first, 0)]), {first}
+        of_node.setdefault(one.node, set()).add(one.flight)
+    found = {node: 0 for node in starts if node in of_node}
+    queue = deque((node, 0) for node in found)
+    passed: set[str] = set()
     while queue:
         node, steps = queue.popleft()
-        if node == second:
-            return max(0, steps - 1)
-        for nodes in flights.values():
-            if node in nodes:
-                queue.extend((fresh, steps + 1) for fresh in sorted(nodes - reached))
-                reached |= nodes
-    return None
+        for flight in of_node[node] - passed:
+            passed.add(flight)
+            for fresh in flights[flight] - found.keys():
+                found[fresh] = steps
+                queue.append((fresh, steps + 1))
+    return found
 
 
 def missing_link(seen: Sequence[Seen], group: frozenset[Node], main: frozenset[Node]) -> Link | None:

@@ -16,10 +16,11 @@ from cata.core.rig.parts import Part, Problem, Requires, Slot, Wanted
 from cata.core.rig.roles import PLACE_OF, shares_of
 from cata.core.shelf.offers import Offer, offers
 from cata.said import Said, said
-from cata.services.choice.pooling import Gathered, gather
+from cata.services.choice.pooling import Gathered, gathered
 from cata.services.evidence.items import usual_figures
 from cata.services.shelf.prices import prices_of
 from cata.services.shelf.rates import rates_of
+from cata.services.workspace import Workspace
 from cata.store.tables import Gear
 
 ORDER = ("guitar", "pickup", "pedals", "amplifier", "speaker", "power supply", "cable", "strings")
@@ -44,7 +45,7 @@ class Laid:
     notes: list[Said] = field(default_factory=list)
 
 
-def lay(session: Session, need: Need, spendable: int | None, locked: frozenset[int], today: str) -> Laid:
+def lay(ws: Workspace, session: Session, need: Need, spendable: int | None, locked: frozenset[int], today: str) -> Laid:
     """The whole shelf as parts of a rig for a need."""
     items = {item.id or 0: item for item in session.exec(select(Gear).where(col(Gear.kind).in_(PLACE_OF))).all()}
     rates = rates_of(session)
@@ -56,10 +57,10 @@ def lay(session: Session, need: Need, spendable: int | None, locked: frozenset[i
         for ident, item in items.items()
     }
     for kind in COMPARED:
-        gathered = gather(session, kind, need)
-        ground = Whole(need, gathered.evidence)
+        told = gathered(ws, session, kind, need)
+        ground = Whole(need, told.evidence)
         if any(ground.setting_for(ident, sound.key) for ident in ground.evidence.nodes for sound in need.sounds):
-            laid.grounds[kind], laid.gathered[kind] = ground, gathered
+            laid.grounds[kind], laid.gathered[kind] = ground, told
     known = {PLACE_OF[kind] for kind in laid.grounds}
     parts: list[Part] = []
     for ident, item in items.items():

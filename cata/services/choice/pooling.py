@@ -19,7 +19,8 @@ from cata.core.names import nearest
 from cata.core.pool.seen import NOTHING, Node, Seen
 from cata.services.match.repeating import flight_repeats
 from cata.services.takes.rows import readings_of
-from cata.store.tables import Analysed, Contender, Flight, Take, Test
+from cata.services.workspace import Workspace
+from cata.store.tables import Analysed, Contender, Flight, Revision, Take, Test
 
 
 @dataclass
@@ -41,6 +42,14 @@ class Gathered:
     rows: dict[int, str] = field(default_factory=dict)
     unnamed: dict[int, list[str]] = field(default_factory=dict)
     assumed: dict[int, list[str]] = field(default_factory=dict)
+
+
+def gathered(ws: Workspace, session: Session, kind: str, need: Need) -> Gathered:
+    """What :func:`gather` gave the last time, as long as nothing that it rests on has changed."""
+    asked = tuple((sound.key, sound.name, *((one.reading, one.part, one.against) for one in sound.targets))
+                  for sound in need.sounds)  # fmt: skip
+    state = session.exec(select(Revision.number).where(Revision.name == "evidence")).first()
+    return ws.remember(("gathered", kind, asked, state), lambda: gather(session, kind, need))
 
 
 def gather(session: Session, kind: str, need: Need) -> Gathered:

@@ -45,10 +45,9 @@ def seek(
         for ident in locked:
             require(session, Gear, ident, "item of gear")
         spendable = wanted.spendable_minor if budget_minor is None else budget_minor
-        laid = lay(session, wanted, spendable, frozenset(locked), ws.now())
+        laid = lay(ws, session, wanted, spendable, frozenset(locked), ws.now())
     asked = Asked(laid.problem, RIGS, _budgets(laid.problem) if curve else (), _draws(laid, wanted))
-    key = ("rig", repr(asked.problem), tuple(asked.budgets), len(asked.draws), ws.revision())
-    found = ws.remember(key, lambda: ws.ask(RIG, asked)) if wanted.sounds else Answer([], 0.0, True, [], [], [])
+    found = ws.ask(RIG, asked) if wanted.sounds else Answer([], 0.0, True, [], [], [])
     return Found(brief, wanted, spendable, laid, found)
 
 
@@ -57,7 +56,11 @@ def find_rigs(
     budget_minor: int | None = None, locked: Sequence[int] = (), curve: bool = True,
 ) -> RigsView:  # fmt: skip
     """The rigs of a need as a page shows them."""
-    return view_of(seek(ws, brief_id, need, budget_minor=budget_minor, locked=locked, curve=curve))
+    wish = (brief_id, need and need.model_dump_json(), budget_minor, tuple(locked), curve)
+    return ws.remember(
+        ("rigs", wish, ws.revision(), ws.now()[:10]),
+        lambda: view_of(seek(ws, brief_id, need, budget_minor=budget_minor, locked=locked, curve=curve)),
+    )
 
 
 def list_rules() -> list[PairingRule]:

@@ -17,15 +17,15 @@ from cata.core.choose.told import one_more_take
 from cata.core.choose.whole import Whole
 from cata.core.gear import Control, GearKind
 from cata.core.money import exponent, show_price
-from cata.core.pool.links import Link, links_between
-from cata.core.pool.seen import NOTHING
+from cata.core.pool.links import Link
+from cata.core.pool.seen import NOTHING, Node
 from cata.core.shelf.offers import Offer, best_offer
 from cata.core.shelf.prices import current_price
 from cata.said import Said, said
 from cata.services.choice.briefs import spendable_text
 from cata.services.choice.choosing import certainty_of
 from cata.services.choice.costs import costs_of
-from cata.services.choice.pooling import Gathered, gather
+from cata.services.choice.pooling import Gathered, gathered
 from cata.services.choice.views import ApartView, OfferView, SavingView, SettingFor, ShelfChoice, ShelfItem
 from cata.services.flights.showing import setting_view
 from cata.services.shelf.prices import prices_of
@@ -33,6 +33,7 @@ from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Flight, Gear, Price
 
 KINDS: tuple[GearKind, ...] = ("pedal", "amplifier", "pickup", "guitar", "speaker", "microphone", "direct box")
+DETAILED = 40
 GRADES = {"played": "played", "re-amped": "re-amped"}
 
 
@@ -67,50 +68,49 @@ class Standing:
 
 def stand(ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None) -> Standing:
     """The items of a kind, the one most often compared where none is named, for a brief or for another need."""
-    revision = ws.revision()
     with ws.reading() as session:
         kinds = kinds_to_choose(session)
         kind = kind or (kinds[0] if kinds else "pedal")
         brief = require(session, Brief, brief_id) if brief_id is not None else session.exec(select(Brief)).first()
         wanted = need or (Need.model_validate(brief.need) if brief is not None else Need())
-        asked = tuple((sound.key, sound.name, *((t.reading, t.part, t.against) for t in sound.targets))
-                      for sound in wanted.sounds)  # fmt: skip
-        gathered = ws.remember(("gathered", kind, asked, revision), lambda: gather(session, kind, wanted))
+        told = gathered(ws, session, kind, wanted)
         known = costs_of(session, kind, (), wanted, ws.now())
         prices = prices_of(session, known.items)
-    whole = Whole(wanted, gathered.evidence)
+    whole = Whole(wanted, told.evidence)
     apart = {ident: link for ident, link in whole.apart.items() if ident in known.items}
     standing = [
         _candidate(wanted, item, known.offers[ident])
         for ident, item in known.items.items()
-        if ident in gathered.evidence.nodes and ident not in apart
+        if ident in told.evidence.nodes and ident not in apart
         and any(whole.setting_for(ident, sound.key) for sound in wanted.sounds)
     ]  # fmt: skip
     usual = known.usual(kind, wanted)
     items, costs = known.items, known.offers
-    return Standing(kind, kinds, brief, wanted, items, costs, prices, gathered, whole, apart, standing, usual)
+    return Standing(kind, kinds, brief, wanted, items, costs, prices, told, whole, apart, standing, usual)
 
 
 def choose_from_shelf(
-    ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None
+    ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None, *, detailed: int = DETAILED
 ) -> ShelfChoice:
     """The items of a kind ranked for a brief; ``need`` tries another need without keeping it."""
-    return view_of(stand(ws, kind, brief_id, need))
+    key = ("choice", kind, brief_id, need and need.model_dump_json(), detailed, ws.revision(), ws.now()[:10])
+    return ws.remember(key, lambda: view_of(stand(ws, kind, brief_id, need), detailed))
 
 
-def view_of(here: Standing) -> ShelfChoice:
-    """How items stand, as a page shows it."""
+def view_of(here: Standing, detailed: int = DETAILED) -> ShelfChoice:
+    """How items stand, as a page shows it; the first so many with reasons, grounds and settings."""
     need, ranked, items = here.need, here.ranked, here.items
     played = {entry.candidate.ident for entry in ranked} | set(here.apart)
     sure, decide = certainty_of(ranked), next_take(here)
     verdict = _verdict(ranked, need, len(items))
     names, told = here.gathered.names, here.gathered
+    links = told.evidence.links_from(ranked[0].candidate.ident) if ranked else {}
     return ShelfChoice(
         kind=here.kind, kinds=list(here.kinds), brief_id=here.brief.id if here.brief else None,
         brief_name=here.brief.name if here.brief else "",
         spendable_text=spendable_text(need), sentence=verdict.words, code=verdict.code,
         certainty=sure.words, certainty_code=sure.code, decide=decide.words if decide else "",
-        ranked=[_view(entry, here) for entry in ranked],
+        ranked=[_view(entry, here, links, full=entry.place <= detailed) for entry in ranked],
         apart=[
             ApartView(gear_id=ident, name=items[ident].name, said=_link_said(items[ident].name, link, told, items),
                       flight_id=int(link.flight) if link is not None else None)
@@ -164,7 +164,7 @@ def _verdict(ranked: Sequence[Ranked], need: Need, items: int) -> Said:
     return said("ranked", f"{{name}} comes first of {{count}}{left}.", name=first.candidate.name, count=len(ranked))
 
 
-def _view(entry: Ranked, here: Standing) -> ShelfItem:
+def _view(entry: Ranked, here: Standing, links: Mapping[Node, int], *, full: bool) -> ShelfItem:
     ident, need = entry.candidate.ident, here.need
     mine = here.costs[ident]
     chosen = best_offer(mine, need.buys)
@@ -177,32 +177,22 @@ def _view(entry: Ranked, here: Standing) -> ShelfItem:
         price_old=chosen.old if chosen else False,
         over_minor=entry.over_minor, fine=entry.fine,
         left_text=show_price(entry.left_minor, need.currency) if entry.left_minor is not None else "",
-        strengths=list(entry.strengths), shortfalls=list(entry.shortfalls), best_share=entry.best_share,
-        ahead=entry.ahead, grounds=_grounds(ident, here.whole, here.gathered, here.ranked[0]),
-        settings=settings_of(here.items[ident], need, here.whole, here.gathered),
+        strengths=list(entry.strengths) if full else [], shortfalls=list(entry.shortfalls) if full else [],
+        best_share=entry.best_share, ahead=entry.ahead, grounds=_grounds(ident, here, links) if full else None,
+        settings=settings_of(here.items[ident], need, here.whole, here.gathered) if full else [],
     )  # fmt: skip
 
 
-def _grounds(ident: int, whole: Whole, gathered: Gathered, first: Ranked) -> Said:
+def _grounds(ident: int, here: Standing, links: Mapping[Node, int]) -> Said:
     """What a place rests on: takes, flights, grade, and over how much it is compared with the first."""
-    takes, flights = gathered.takes.get(ident, 0), len(gathered.flights.get(ident, ()))
-    grades = " and ".join(sorted(GRADES.get(one, one) for one in gathered.grades.get(ident, ())))
+    told = here.gathered
+    takes, flights = told.takes.get(ident, 0), len(told.flights.get(ident, ()))
+    grades = " and ".join(sorted(GRADES.get(one, one) for one in told.grades.get(ident, ())))
     words = f"{takes} take{'s' if takes != 1 else ''} in {flights} flight{'s' if flights != 1 else ''}, {grades}"
-    steps = _links(ident, first.candidate.ident, whole) if ident != first.candidate.ident else 0
+    steps = min((links[node] for node in told.evidence.nodes[ident] if node in links), default=0)
     if steps:
         words += f"; compared with the first over {steps} other{'s' if steps > 1 else ''}"
     return Said("grounds", words, {"takes": takes, "flights": flights, "links": steps})
-
-
-def _links(ident: int, other: int, whole: Whole) -> int:
-    found = [
-        steps
-        for seen in whole.evidence.seen.values()
-        for mine in whole.evidence.nodes[ident]
-        for theirs in whole.evidence.nodes[other]
-        if (steps := links_between(seen, mine, theirs)) is not None
-    ]
-    return min(found, default=0)
 
 
 def settings_of(item: Gear, need: Need, whole: Whole, gathered: Gathered) -> list[SettingFor]:

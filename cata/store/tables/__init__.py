@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cata.store.tables.bookkeeping import Asked, Change, Failure, Setting
+from cata.store.tables.bookkeeping import Asked, Change, Failure, Revision, Setting
 from cata.store.tables.derived import Alignment, Analysed, Audited, Finding, Heard, Probed, Reading, Waveform
 from cata.store.tables.entered import (
     Accepted,
@@ -44,6 +44,7 @@ __all__ = [
     "Rate",
     "Reading",
     "Recording",
+    "Revision",
     "Setting",
     "Take",
     "Test",

@@ -29,6 +29,13 @@ class Setting(SQLModel, table=True):
     value: str
 
 
+class Revision(SQLModel, table=True):
+    """A number that triggers move with every change of what it names: "evidence" is all that choosing rests on."""
+
+    name: str = Field(primary_key=True)
+    number: int = 0
+
+
 class Asked(SQLModel, table=True):
     """A piece of work that a person asked for and that is not done; taking the row away cancels it.
 
