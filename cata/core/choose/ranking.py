@@ -14,8 +14,8 @@ from cata.core.choose.told import shortfalls, strengths
 from cata.said import Said
 
 NOT_KNOWN_PRICE_SCORE = 0.0
-MOST_DRAWN = 200
-"""Certainty is asked of so many of the first: those behind them are never the best."""
+MOST_DRAWN, FEWEST_DRAWN = 16_000, 50
+"""Certainty is asked of so many ranges of contenders (130 MB of draws): those behind the first are never the best."""
 
 
 @dataclass(frozen=True)
@@ -152,7 +152,8 @@ def rank_on(
         return []
     from cata.core.choose.certainty import Draws  # it needs numpy
 
-    same = same[:MOST_DRAWN]
+    ranges = sum(len(ground.tests_for(sound)[0]) * len(sound.targets) for sound in need.sounds)
+    same = same[: max(FEWEST_DRAWN, MOST_DRAWN // max(1, ranges))]
     draws = Draws(need, ground, [entry.candidate.ident for entry in same], seed)
     others = {entry.candidate.ident: _other(need, entry.candidate, prices_minor) for entry in same}
     sure = draws.sureness(others, fit_share(need))

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache
 from math import hypot
 from typing import Any
 
@@ -35,11 +35,16 @@ def asked_of(sound: Sound, target: Target) -> Asked:
 
 def trait_of(target: Target) -> Trait:
     """How a target's reading carries from one rig to another."""
-    reading = BY_KEY[target.reading]
-    transfer = reading.transfer(target.part)
+    return _trait(target.reading, target.part, target.against, target.low or target.high or 0.0)
+
+
+@lru_cache(maxsize=4096)
+def _trait(key: str, part: str, against: str, near: float) -> Trait:
+    reading = BY_KEY[key]
+    transfer = reading.transfer(part)
     if transfer is None:
-        transfer = NO_TRANSFER_JNDS * jnd_at(target, target.low or target.high or 0.0)
-    return Trait(transfer, None if target.against else hypot(reading.phrase_sd or 0.0, transfer))
+        transfer = NO_TRANSFER_JNDS * jnd_at(Target(reading=key, part=part), near)
+    return Trait(transfer, None if against else hypot(reading.phrase_sd or 0.0, transfer))
 
 
 @dataclass(frozen=True)
@@ -49,6 +54,8 @@ class Evidence:
     seen: Mapping[Asked, Sequence[Seen]]
     nodes: Mapping[int, Sequence[Node]]
     _estimates: dict[tuple[Asked, Trait], Estimate | None] = field(default_factory=dict, repr=False, compare=False)
+    known: dict[tuple[Node, Asked, Trait], Known | None] = field(default_factory=dict, repr=False, compare=False)
+    """What was worked out of it already, whatever counts how much."""
     drawn: dict[Hashable, Any] = field(default_factory=dict, repr=False, compare=False)
     """What certainty drew from it, to be used again where only weights changed."""
 
@@ -199,6 +206,13 @@ class Whole:
         return any(node in self._places[asked] for node in self.evidence.nodes[ident])
 
     def _at(self, node: Node, asked: Asked, target: Target) -> Known | None:
+        at = node, asked, trait_of(target)
+        known = self.evidence.known
+        if at not in known:
+            known[at] = self._worked_out(node, asked, target)
+        return known[at]
+
+    def _worked_out(self, node: Node, asked: Asked, target: Target) -> Known | None:
         place = self._places.get(asked, {}).get(node)
         one = self._estimates.get(asked)
         if one is None or place is None:
