@@ -8,6 +8,8 @@ from math import sqrt
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from cata.core.brief import Need, Sound, Target
 from cata.core.choose.fit import fit_of
@@ -122,3 +124,44 @@ def test_what_is_said_first_over_links_is_first_as_often(links: int) -> None:
         assert len(near) >= 12
         told, right = np.mean([share for share, _ in near]), np.mean([right for _, right in near])
         assert abs(told - right) < 0.03 + 2 * sqrt(told * (1 - told) / len(near)), (least, told, right, len(near))
+
+
+HARSH = Target(reading="harshness_db", low=-2, high=2, against="reference")
+QUIET = Target(reading="crest_db", low=10, high=14, against="reference")
+
+
+def placed(values: list[tuple[float, float]], prices: list[int]) -> list[tuple[int, float]]:
+    """Items by their place with their scores: what they show of two readings against a bypass, what they cost."""
+    wanted = Need(sounds=[Sound(key="s", name="S", targets=[HARSH, QUIET])], budget_minor=100_000)
+    found = {
+        asked_of(wanted.sounds[0], target): [
+            Seen(name, "1", "1/1", value, 0.5)
+            for name, value in [(NOTHING, 0.0), *((f"i{n}", pair[at]) for n, pair in enumerate(values))]
+        ]
+        for at, target in enumerate((HARSH, QUIET))
+    }
+    ground = Whole(wanted, Evidence(found, {n: [f"i{n}"] for n in range(len(values))}))
+    standing = [Candidate(n, f"i{n}", price) for n, price in enumerate(prices)]
+    return [(one.candidate.ident, one.score) for one in rank_on(ground, wanted, standing)]
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    values=st.lists(st.tuples(st.floats(-20, 20), st.floats(0, 30)), min_size=2, max_size=6),
+    data=st.data(),
+)
+def test_a_better_reading_or_a_lower_price_never_lowers_a_place(
+    values: list[tuple[float, float]], data: st.DataObject
+) -> None:
+    prices = data.draw(st.lists(st.integers(0, 150_000), min_size=len(values), max_size=len(values)))
+    who, nearer = data.draw(st.integers(0, len(values) - 1)), data.draw(st.floats(0, 1))
+    before = [ident for ident, _ in placed(values, prices)]
+    value = values[who][0]
+    # Nearer to the middle of the range, never past it.
+    better = [*values[:who], (value * (1 - nearer), values[who][1]), *values[who + 1 :]]
+    cheaper = [*prices[:who], round(prices[who] * (1 - nearer)), *prices[who + 1 :]]
+    for after in (placed(better, prices), placed(values, cheaper)):
+        assert [ident for ident, _ in after].index(who) <= before.index(who)
+    # One that is worse in everything changes nothing at the top.
+    worse = (values[who][0] + (30 if values[who][0] >= 0 else -30), values[who][1] + 40)
+    assert placed([*values, worse], [*prices, prices[who] + 1])[0][0] == before[0]

@@ -10,6 +10,7 @@ from cata.core.brief import Need, Sound, Target
 from cata.core.gear import PriceKind
 from cata.core.measure.registry import BY_KEY, METHOD
 from cata.errors import Invalid, NotFound
+from cata.services.choice.rigs import find_rigs
 from cata.services.choice.shelf import choose_from_shelf
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn, TestIn
@@ -18,7 +19,7 @@ from cata.services.shelf.gear import GearIn
 from cata.services.shelf.prices import PriceIn, add_price
 from cata.services.shelf.rates import RateIn, list_rates, remove_rate, set_rate
 from cata.services.workspace import Workspace
-from cata.store.tables import Analysed, Reading, Take
+from cata.store.tables import Analysed, Contender, Reading, Take
 from tests.conftest import declines
 
 SMOOTH = Sound(key="smooth", name="Smooth", targets=[
@@ -146,3 +147,39 @@ def test_the_shelf_is_asked_over_http(client: TestClient) -> None:
     assert [one["text"] for one in answer.json()] == ["1 USD = 0.9 EUR"]
     assert client.put("/api/rates", json={"base": "USD", "quote": "USD", "text": "1"}).status_code == 422
     assert client.delete(f"/api/rates/{answer.json()[0]['id']}").json() == []
+
+
+ABSURD: dict[str, dict[str, object]] = {
+    "budget zero": {"budget_minor": 0},
+    "a budget beyond all": {"budget_minor": 10**12},
+    "contradictory": {"must_haves": "effects loop; no effects loop; under 1 g", "carry_limit_kg": 0},
+    "nothing counts": {"fit_weight": 0, "price_weight": 0},
+    "a currency that nothing is priced in": {"currency": "JPY"},
+    "only offers": {"buys": ["offer"]},
+    "a sound of nothing": {"sounds": [Sound(key="x", name="X")]},
+    "as nice as can be": {"nice_to_haves": "gold; " * 300, "nice_weight": 10, "feel_weight": 10},
+}
+
+
+@pytest.mark.parametrize("case", ABSURD)
+def test_an_absurd_wish_has_a_plain_answer(ws: Workspace, case: str) -> None:
+    alder, birk = drive(ws, "Alder", ("new", "200 EUR")), drive(ws, "Birk", ("new", "999999999.99 USD"))
+    flight(ws, "One", {alder: 1.0, birk: 9.0})
+    need = Need.model_validate(NEED.model_dump() | ABSURD[case])
+    found = choose_from_shelf(ws, "pedal", need=need)
+    assert found.sentence.endswith(".")
+    assert all(0 <= one.score <= 1 and 0 <= one.fit <= one.fit_best <= 1 for one in found.ranked)
+    assert find_rigs(ws, need=need).verdict.words.endswith(".")
+
+
+def test_an_item_whose_readings_are_all_gone_is_no_longer_ranked(ws: Workspace) -> None:
+    alder, birk = drive(ws, "Alder", ("new", "200")), drive(ws, "Birk", ("new", "100"))
+    flight(ws, "One", {alder: 1.0, birk: 9.0})
+    with ws.writing() as session:
+        row = session.exec(select(Contender).where(Contender.gear_id == alder)).one()
+        take = session.exec(select(Take).where(Take.contender_id == row.id)).one()
+        for reading in session.exec(select(Reading).where(Reading.take_id == take.id)).all():
+            session.delete(reading)
+    found = choose_from_shelf(ws, "pedal", need=NEED)
+    assert [one.name for one in found.ranked] == ["Birk"]
+    assert [one.name for one in found.not_played] == ["Alder"]
