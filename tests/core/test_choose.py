@@ -17,9 +17,9 @@ from pydantic import ValidationError
 from cata.core.brief import Need, Sound, Target
 from cata.core.choose.checks import Noted, checks
 from cata.core.choose.fit import Fit, fit, judge
+from cata.core.choose.next import next_take
 from cata.core.choose.ranking import Candidate, Flown, rank, shelf_of
 from cata.core.choose.takes import Known, Scatter, Shelf, TakeReadings, Test
-from cata.core.choose.told import one_more_take
 from cata.core.measure.outcome import Bound
 from cata.core.sounds import SOUNDS
 
@@ -241,12 +241,15 @@ def test_duplicates_and_dominated_items_change_no_order(shelf: list[dict[str, di
 
 
 def test_one_more_take_is_asked_for_where_it_would_tell_most() -> None:
-    names = {0: "Alder", 1: "Birk"}
     near = {"t": {KEYS[0]: 2.3}}
-    told = one_more_take(WANTED, shelf_of(_standing([near, near | {"u": {KEYS[0]: 50.0}}]), FLOWN), names)
-    assert told is not None
+    standing = _standing([near, near | {"u": {KEYS[0]: -4.0}}])
+    told, tells = next_take(WANTED, shelf_of(standing, FLOWN), rank(WANTED, standing, FLOWN))
     assert (told.code, told.numbers["contender"]) == ("one_more_take", 0)
-    assert "Alder in u" in told.words
+    assert tells is not None
+    assert (tells.test, tells.again) == ("u", False)
+    assert 0 < tells.chance < 1
+    alone = _standing([near])
+    assert next_take(WANTED, shelf_of(alone, FLOWN), rank(WANTED, alone, FLOWN))[0].code == "nothing_tells"
 
 
 @pytest.mark.parametrize(

@@ -13,9 +13,10 @@ from hypothesis import strategies as st
 
 from cata.core.brief import Need, Sound, Target
 from cata.core.choose.fit import fit_of
+from cata.core.choose.next import Tells, next_take
 from cata.core.choose.ranking import Candidate, rank_on
 from cata.core.choose.takes import jnd_at
-from cata.core.choose.whole import Evidence, Whole, asked_of, trait_of
+from cata.core.choose.whole import Asked, Evidence, Whole, asked_of, trait_of
 from cata.core.pool.estimate import estimate
 from cata.core.pool.links import Link, groups, links_from, missing_link
 from cata.core.pool.seen import NOTHING, Seen, Trait
@@ -145,6 +146,12 @@ def placed(values: list[tuple[float, float]], prices: list[int]) -> list[tuple[i
     return [(one.candidate.ident, one.score) for one in rank_on(ground, wanted, standing)]
 
 
+def ahead_of(places: list[tuple[int, float]], who: int) -> int:
+    """How many stand before somebody; level ones do not."""
+    at = [ident for ident, _ in places].index(who)
+    return sum(score > places[at][1] + 1e-9 for _, score in places[:at])
+
+
 @settings(max_examples=40, deadline=None)
 @given(
     values=st.lists(st.tuples(st.floats(-20, 20), st.floats(0, 30)), min_size=2, max_size=6),
@@ -155,13 +162,45 @@ def test_a_better_reading_or_a_lower_price_never_lowers_a_place(
 ) -> None:
     prices = data.draw(st.lists(st.integers(0, 150_000), min_size=len(values), max_size=len(values)))
     who, nearer = data.draw(st.integers(0, len(values) - 1)), data.draw(st.floats(0, 1))
-    before = [ident for ident, _ in placed(values, prices)]
+    before = placed(values, prices)
     value = values[who][0]
     # Nearer to the middle of the range, never past it.
     better = [*values[:who], (value * (1 - nearer), values[who][1]), *values[who + 1 :]]
     cheaper = [*prices[:who], round(prices[who] * (1 - nearer)), *prices[who + 1 :]]
     for after in (placed(better, prices), placed(values, cheaper)):
-        assert [ident for ident, _ in after].index(who) <= before.index(who)
+        assert ahead_of(after, who) <= ahead_of(before, who)
     # One that is worse in everything changes nothing at the top.
     worse = (values[who][0] + (30 if values[who][0] >= 0 else -30), values[who][1] + 40)
-    assert placed([*values, worse], [*prices, prices[who] + 1])[0][0] == before[0]
+    assert placed([*values, worse], [*prices, prices[who] + 1])[0][0] in {
+        ident for ident, _ in before if ahead_of(before, ident) == 0
+    }
+
+
+@pytest.mark.certify
+def test_one_more_take_changes_the_choice_as_often_as_is_said() -> None:
+    chance, told = random.Random(77), []
+    while len(told) < 160:
+        wanted = Need(sounds=[Sound(key="s", name="S", targets=[HARSH])])
+        jnd, scatter = jnd_at(HARSH, 0.0), 0.8
+        own = [chance.gauss(0, 4 * jnd) for _ in range(4)]
+        asked = asked_of(wanted.sounds[0], HARSH)
+
+        def take(item: int, own: list[float] = own, scatter: float = scatter) -> Seen:
+            return Seen(f"i{item}", "1", "1/1", own[item] + chance.gauss(0, scatter), scatter)
+
+        seen_so_far = [take(item) for item in range(4)] + [Seen(NOTHING, "1", "1/1", 0.0, 0.01)]
+        standing = [Candidate(item, f"i{item}", None) for item in range(4)]
+        first, tells = _first_and_next(wanted, asked, seen_so_far, standing)
+        if tells is not None:
+            after, _ = _first_and_next(wanted, asked, [*seen_so_far, take(tells.ident)], standing)
+            told.append((tells.chance, after != first))
+    said_first, right = np.mean([one for one, _ in told]), np.mean([one for _, one in told])
+    assert abs(said_first - right) < 0.12
+
+
+def _first_and_next(
+    wanted: Need, asked: Asked, values: list[Seen], standing: list[Candidate]
+) -> tuple[int, Tells | None]:
+    ground = Whole(wanted, Evidence({asked: values}, {one.ident: [one.name] for one in standing}))
+    ranked = rank_on(ground, wanted, standing)
+    return ranked[0].candidate.ident, next_take(wanted, ground, ranked)[1]

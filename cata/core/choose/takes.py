@@ -96,6 +96,9 @@ class Ground(Protocol):
     def has(self, ident: int, test: str) -> bool:
         """True where a contender was played in a test."""
 
+    def takes(self, ident: int, test: str) -> int:
+        """How many takes of a contender a test has."""
+
     def known(self, ident: int, test: str, target: Target) -> Known | None:
         """What is known of a target; None where nothing is."""
 
@@ -146,6 +149,10 @@ class Shelf:
     def has(self, ident: int, test: str) -> bool:
         """True where a contender was played in a test."""
         return test in self._takes.get(ident, {})
+
+    def takes(self, ident: int, test: str) -> int:
+        """How many takes of a contender a test has: one that counts, or none."""
+        return int(self.has(ident, test))
 
     def known(self, ident: int, test: str, target: Target) -> Known | None:
         """What a take shows of a target; None where it shows nothing."""

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 from cata.core.brief import Need, Target
 from cata.core.choose.checks import Check
-from cata.core.choose.fit import Fit, Judged, fit_of
-from cata.core.choose.takes import Ground, key_of, slack_of
+from cata.core.choose.fit import Fit, Judged
+from cata.core.choose.takes import key_of, slack_of
 from cata.core.measure.registry import BY_KEY
 from cata.core.money import show_price
 from cata.said import Number, Said, said
@@ -97,34 +97,6 @@ def shortfalls(
         words = "only {percent:.0f} % of the brief could be judged from its takes"
         reasons.append(said("little_judged", words, percent=found.coverage * 100))
     return tuple(reasons)
-
-
-def one_more_take(need: Need, shelf: Ground, names: dict[int, str]) -> Said | None:
-    """The take that would tell most about which of these contenders is better; None where none would."""
-    weights = {sound.key: sound.weight for sound in need.sounds}
-    best: tuple[float, int, str] | None = None
-    for ident in names:
-        for sound in need.sounds:
-            tests, _ = shelf.tests_for(sound)
-            for test in tests:
-                told_by = 0.0
-                for target in sound.targets:
-                    known = shelf.known(ident, test, target)
-                    if known is None:
-                        # A take that is there and does not show it would not show it again.
-                        told_by += 0.0 if shelf.has(ident, test) or not shelf.values(test, target) else target.weight
-                    else:
-                        ends = [fit_of(target, known.value + way * known.sd, known.jnd)[0] for way in (-1, 1)]
-                        told_by += target.weight * abs(ends[1] - ends[0])
-                told_by *= weights[sound.key]
-                if told_by > 0 and (best is None or told_by > best[0]):
-                    best = (told_by, ident, test)
-    if best is None:
-        return None
-    _, ident, test = best
-    again = "one more take" if shelf.has(ident, test) else "a take"
-    words = f"What would tell most: {again} of {names[ident]} in {_where(need, test)}."
-    return Said("one_more_take", words, {"contender": ident})
 
 
 def _where(need: Need, test: str) -> str:

@@ -59,6 +59,18 @@ class Evidence:
     drawn: dict[Hashable, Any] = field(default_factory=dict, repr=False, compare=False)
     """What certainty drew from it, to be used again where only weights changed."""
 
+    @cached_property
+    def takes(self) -> Mapping[tuple[Node, str], int]:
+        """How many takes there are of each node for each sound."""
+        found: dict[tuple[Node, str], int] = {}
+        for (test, _, _), seen in self.seen.items():
+            counts: dict[Node, int] = {}
+            for one in seen:
+                counts[one.node] = counts.get(one.node, 0) + 1
+            for node, count in counts.items():
+                found[node, test] = max(count, found.get((node, test), 0))
+        return found
+
     def estimate(self, asked: Asked, trait: Trait) -> Estimate | None:
         """What all that was seen says; worked out once, whatever counts how much in a need."""
         if (asked, trait) not in self._estimates:
@@ -114,6 +126,12 @@ class Whole:
     def has(self, ident: int, test: str) -> bool:
         """True where something was seen of an item in a sound, linked or not."""
         return not self._seen_in.get(test, frozenset()).isdisjoint(self.evidence.nodes.get(ident, ()))
+
+    def takes(self, ident: int, test: str) -> int:
+        """In how many takes an item was seen for a sound, at the setting that serves it best."""
+        return (
+            self.evidence.takes.get((self.setting_for(ident, test) or NOTHING, test), 0) if self.has(ident, test) else 0
+        )
 
     @cached_property
     def _seen_in(self) -> Mapping[str, set[Node]]:

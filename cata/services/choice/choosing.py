@@ -9,9 +9,9 @@ from sqlmodel import Session, select
 
 from cata.core.brief import Need
 from cata.core.choose.checks import Noted, checks, wishes
+from cata.core.choose.next import next_take
 from cata.core.choose.ranking import Candidate, Flown, Ranked, rank, shelf_of
 from cata.core.choose.takes import Scatter, Shelf, TakeReadings, Test
-from cata.core.choose.told import one_more_take
 from cata.core.measure.results import Results
 from cata.core.money import show_price
 from cata.core.names import nearest
@@ -168,7 +168,7 @@ def view_of(here: Compared) -> ChoiceView:
     need, ranked, contenders = here.need, here.ranked, here.contenders
     by_id = {contender.id: contender for contender in contenders}
     verdict, sure = _verdict(ranked, here.standing, need), certainty_of(ranked)
-    decide = _decide(need, here.ground, ranked) if sure.code in ("likely", "open") else None
+    decide = next_take(need, here.ground, ranked)[0] if sure.code in ("likely", "open") else None
     seen = {entry.candidate.ident for entry in ranked}
     return ChoiceView(
         flight_id=here.flight.id or 0,
@@ -254,8 +254,3 @@ def certainty_of(ranked: Sequence[Ranked]) -> Said:
     level = [entry.candidate.name for entry in able[1:] if entry.ahead < LIKELY]
     told = f"{', '.join(level[:3])}{' and others' if len(level) > 3 else ''} may be just as good. " if level else ""
     return Said("open", f"Open: {told}Let your ears decide.", numbers)
-
-
-def _decide(need: Need, ground: Shelf, ranked: Sequence[Ranked]) -> Said | None:
-    names = {entry.candidate.ident: entry.candidate.name for entry in ranked[:2]}
-    return one_more_take(need, ground, names)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from math import hypot
@@ -28,8 +28,9 @@ class Gathered:
     """The evidence of one kind of gear, and where it comes from.
 
     ``takes`` and ``flights`` by item; ``settings`` of every node, as control key to position; ``tests`` by their name
-    in a cell; ``rows`` are names of contenders that are no items, by their negative number; ``unnamed`` are tests that
-    stand for no sound, by flight; ``assumed`` those whose name spoke for one.
+    in a cell; ``sounds``, ``flight_of`` and ``counts`` (of takes) by test; ``rows`` are names of contenders that are no
+    items, by their negative number; ``unnamed`` are tests that stand for no sound, by flight; ``assumed`` those whose
+    name spoke for one.
     """
 
     evidence: Evidence
@@ -40,6 +41,9 @@ class Gathered:
     names: dict[int, str] = field(default_factory=dict)
     tests: dict[str, str] = field(default_factory=dict)
     rows: dict[int, str] = field(default_factory=dict)
+    sounds: dict[int, str] = field(default_factory=dict)
+    flight_of: dict[int, int] = field(default_factory=dict)
+    counts: Counter[int] = field(default_factory=Counter)
     unnamed: dict[int, list[str]] = field(default_factory=dict)
     assumed: dict[int, list[str]] = field(default_factory=dict)
 
@@ -57,12 +61,13 @@ def gather(session: Session, kind: str, need: Need) -> Gathered:
     flights = {row.id or 0: row for row in session.exec(select(Flight).where(Flight.link == kind)).all()}
     tests = list(session.exec(select(Test).where(col(Test.flight_id).in_(flights))).all())
     found = Gathered(Evidence({}, {}), names={ident: flight.name for ident, flight in flights.items()})
-    sounds = _sounds_of(tests, need, found)
+    sounds = found.sounds = _sounds_of(tests, need, found)
+    found.flight_of = {test.id or 0: test.flight_id for test in tests}
     statement = (
         select(Take, Contender)
         .join(Contender, col(Contender.id) == Take.contender_id)
         .join(Analysed, col(Analysed.take_id) == Take.id)
-        .where(col(Take.test_id).in_(sounds), Analysed.refusal == "", Take.repeat == 0)
+        .where(col(Take.test_id).in_(sounds), Analysed.refusal == "")
         .order_by(col(Take.id))
     )
     takes = session.exec(statement).all()
@@ -73,6 +78,7 @@ def gather(session: Session, kind: str, need: Need) -> Gathered:
     nodes: dict[int, dict[Node, None]] = defaultdict(dict)
     for take, contender in takes:
         node = _node(contender)
+        found.counts[take.test_id or 0] += 1
         found.settings.setdefault(node, dict(contender.settings))
         if contender.gear_id is None and not contender.is_bypass:
             nodes[-(contender.id or 0)][node] = None

@@ -11,9 +11,9 @@ from sqlmodel import Session, select
 
 from cata.core.brief import Need
 from cata.core.choose.checks import Noted, checks, wishes
+from cata.core.choose.next import Tells, next_take
 from cata.core.choose.ranking import Candidate, Ranked, rank_on
 from cata.core.choose.savings import front, savings
-from cata.core.choose.told import one_more_take
 from cata.core.choose.whole import Whole
 from cata.core.gear import Control, GearKind
 from cata.core.money import exponent, show_price
@@ -26,7 +26,7 @@ from cata.services.choice.briefs import spendable_text
 from cata.services.choice.choosing import certainty_of
 from cata.services.choice.costs import costs_of
 from cata.services.choice.pooling import Gathered, gathered
-from cata.services.choice.views import ApartView, OfferView, SavingView, SettingFor, ShelfChoice, ShelfItem
+from cata.services.choice.views import ApartView, NextTake, OfferView, SavingView, SettingFor, ShelfChoice, ShelfItem
 from cata.services.flights.showing import setting_view
 from cata.services.shelf.prices import prices_of
 from cata.services.workspace import Workspace, require
@@ -101,7 +101,7 @@ def view_of(here: Standing, detailed: int = DETAILED) -> ShelfChoice:
     """How items stand, as a page shows it; the first so many with reasons, grounds and settings."""
     need, ranked, items = here.need, here.ranked, here.items
     played = {entry.candidate.ident for entry in ranked} | set(here.apart)
-    sure, decide = certainty_of(ranked), next_take(here)
+    sure, (decide, tells) = certainty_of(ranked), next_of(here)
     verdict = _verdict(ranked, need, len(items))
     names, told = here.gathered.names, here.gathered
     links = told.evidence.links_from(ranked[0].candidate.ident) if ranked else {}
@@ -110,6 +110,7 @@ def view_of(here: Standing, detailed: int = DETAILED) -> ShelfChoice:
         brief_name=here.brief.name if here.brief else "",
         spendable_text=spendable_text(need), sentence=verdict.words, code=verdict.code,
         certainty=sure.words, certainty_code=sure.code, decide=decide.words if decide else "",
+        next_take=_where(here, tells) if tells is not None else None,
         ranked=[_view(entry, here, links, full=entry.place <= detailed) for entry in ranked],
         apart=[
             ApartView(gear_id=ident, name=items[ident].name, said=_link_said(items[ident].name, link, told, items),
@@ -129,12 +130,23 @@ def view_of(here: Standing, detailed: int = DETAILED) -> ShelfChoice:
     )  # fmt: skip
 
 
-def next_take(here: Standing) -> Said | None:
+def next_of(here: Standing) -> tuple[Said | None, Tells | None]:
     """The take that would tell most, where the first place is not clear."""
     if certainty_of(here.ranked).code not in ("likely", "open"):
+        return None, None
+    return next_take(here.need, here.whole, here.ranked)
+
+
+def _where(here: Standing, tells: Tells) -> NextTake | None:
+    """In which flight and test a take would be played: where the item stands, else where most others do."""
+    told = here.gathered
+    cells = [cell for cell, sound in told.sounds.items() if sound == tells.sound]
+    if not cells:
         return None
-    names = {entry.candidate.ident: entry.candidate.name for entry in here.ranked[:2]}
-    return one_more_take(here.need, here.whole, names)
+    mine = told.flights.get(tells.ident, set())
+    cell = max(cells, key=lambda one: (told.flight_of[one] in mine, told.counts[one], one))
+    return NextTake(gear_id=tells.ident, flight_id=told.flight_of[cell], flight_name=told.names[told.flight_of[cell]],
+                    test_id=cell, test=told.tests[str(cell)], chance=tells.chance, again=tells.again)  # fmt: skip
 
 
 def _candidate(need: Need, item: Gear, costs: Sequence[Offer]) -> Candidate:

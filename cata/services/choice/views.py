@@ -155,6 +155,18 @@ class SavingView(BaseModel):
     said: Said
 
 
+class NextTake(BaseModel):
+    """The take that would tell most: of which item, where; ``chance`` that it changes the first place."""
+
+    gear_id: int
+    flight_id: int
+    flight_name: str
+    test_id: int
+    test: str
+    chance: float
+    again: bool
+
+
 class ShelfChoice(BaseModel):
     """All items of a kind, ranked for a brief.
 
@@ -179,6 +191,7 @@ class ShelfChoice(BaseModel):
     ranked: list[ShelfItem]
     apart: list[ApartView]
     not_played: list[ShelfItem]
+    next_take: NextTake | None = None
     savings: list[SavingView]
     front: list[int]
     no_rate: list[str]
