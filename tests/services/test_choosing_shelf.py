@@ -14,10 +14,12 @@ from cata.services.choice.rigs import find_rigs
 from cata.services.choice.shelf import choose_from_shelf
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn, TestIn
+from cata.services.plan.one_more import OneMoreIn, one_more
 from cata.services.shelf import gear
 from cata.services.shelf.gear import GearIn
 from cata.services.shelf.prices import PriceIn, add_price
 from cata.services.shelf.rates import RateIn, list_rates, remove_rate, set_rate
+from cata.services.standing.orders import order_of
 from cata.services.workspace import Workspace
 from cata.store.tables import Analysed, Contender, Reading, Take
 from tests.conftest import declines
@@ -183,3 +185,28 @@ def test_an_item_whose_readings_are_all_gone_is_no_longer_ranked(ws: Workspace) 
     found = choose_from_shelf(ws, "pedal", need=NEED)
     assert [one.name for one in found.ranked] == ["Birk"]
     assert [one.name for one in found.not_played] == ["Alder"]
+
+
+def test_the_take_that_would_tell_most_is_put_into_the_order(ws: Workspace) -> None:
+    alder, birk = drive(ws, "Alder", ("new", "100")), drive(ws, "Birk", ("new", "100"))
+    corm = drive(ws, "Corm", ("new", "100"))
+    others = {drive(ws, f"Other {n}", ("new", "100")): value for n, value in enumerate((14.0, -9.0, 22.0, -15.0))}
+    ident = flight(ws, "One", {alder: 4.5, birk: 5.5, **others})
+    found = choose_from_shelf(ws, "pedal", need=NEED)
+    next_take = found.next_take
+    assert next_take is not None
+    assert (next_take.flight_id, next_take.again) == (ident, True)
+    assert 0.03 < next_take.chance < 0.6
+    assert 0.5 < next_take.minutes < 5
+    wish = OneMoreIn(gear_id=next_take.gear_id, test_id=next_take.test_id)
+    first = one_more(ws, ident, wish)
+    assert one_more(ws, ident, wish).planned_id == first.planned_id
+    fresh = one_more(ws, ident, OneMoreIn(gear_id=corm, test_id=next_take.test_id))
+    steps = order_of(ws, ident).steps
+    assert [(step.planned_id, step.state) for step in steps] == [
+        (fresh.planned_id, "todo"), (first.planned_id, "todo")
+    ]  # fmt: skip
+    # Before it was played it changes nothing; what plays it again is a repeat of its cell.
+    assert [step.anchor for step in steps] == [0, 2]
+    with declines(Invalid, "other_flight"):
+        one_more(ws, flight(ws, "Two", {alder: 1.0}), wish)

@@ -13,6 +13,7 @@ from cata.core.plan.condition import Condition
 from cata.services.plan import editing, ordering, planning, sheet
 from cata.services.plan.cells import OrderIn
 from cata.services.plan.editing import BlockIn, KnobsIn, RowChanges, RuleIn
+from cata.services.plan.one_more import OneMore, OneMoreIn, one_more
 from cata.services.plan.sheet import PlannedPatch
 from cata.services.plan.views import OrderView, PlanView
 from cata.services.standing import orders
@@ -78,6 +79,12 @@ def add_block(ws: WS, flight_id: Id, data: BlockIn) -> PlanView:
 def add_set(ws: WS, flight_id: Id, data: SetIn) -> PlanView:
     """Add the tests of a ready set."""
     return editing.add_set(ws, flight_id, data.set)
+
+
+@router.post("/flights/{flight_id}/one-more", status_code=201)
+def add_one_more(ws: WS, flight_id: Id, data: OneMoreIn) -> OneMore:
+    """Put one more take of an item into the order, before what is open."""
+    return one_more(ws, flight_id, data)
 
 
 @router.get("/flights/{flight_id}/order")

@@ -18,8 +18,8 @@ from cata.said import Said, said
 MOST_ASKED = 30
 NEVER_PLAYED = 0.9
 """How much of what is not known at all one take settles; the rest is how playing scatters."""
-WORTH = 0.03
-"""What changes the choice in fewer cases than this is not worth a take."""
+WORTH, LEAST_GAIN = 0.03, 0.003
+"""What changes the choice in fewer cases than this, or by less than a third of a point, is not worth a take."""
 
 
 @dataclass(frozen=True)
@@ -68,14 +68,17 @@ def what_would_tell(need: Need, ground: Ground, ranked: Sequence[Ranked], seed: 
             changed = could < rival if at == first else could > rival
             gain = float(np.maximum(could, rival).mean() - means[first])
             found.append(Tells(ident, sound.key, test, float(changed.mean()), gain, counts[test] > 0))
-    return sorted((one for one in found if one.chance >= WORTH), key=lambda one: (-one.gain, -one.chance))
+    return sorted(
+        (one for one in found if one.chance >= WORTH and one.gain >= LEAST_GAIN),
+        key=lambda one: (-one.gain, -one.chance),
+    )
 
 
 def next_take(need: Need, ground: Ground, ranked: Sequence[Ranked]) -> tuple[Said, Tells | None]:
     """The take that would tell most, in words; that none would is said as well."""
     found = what_would_tell(need, ground, ranked)
     if not found:
-        return Said("nothing_tells", "No single take would change the choice."), None
+        return Said("nothing_tells", "No single take would change the choice by anything to speak of."), None
     best = found[0]
     name = next(entry.candidate.name for entry in ranked if entry.candidate.ident == best.ident)
     where = next((f"“{sound.name}”" for sound in need.sounds if sound.key == best.test), best.test)

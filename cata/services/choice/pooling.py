@@ -18,6 +18,7 @@ from cata.core.measure.results import Results
 from cata.core.names import nearest
 from cata.core.pool.seen import NOTHING, Node, Seen
 from cata.services.match.repeating import flight_repeats
+from cata.services.plan.one_more import minutes_for
 from cata.services.takes.rows import readings_of
 from cata.services.workspace import Workspace
 from cata.store.tables import Analysed, Contender, Flight, Revision, Take, Test
@@ -28,9 +29,9 @@ class Gathered:
     """The evidence of one kind of gear, and where it comes from.
 
     ``takes`` and ``flights`` by item; ``settings`` of every node, as control key to position; ``tests`` by their name
-    in a cell; ``sounds``, ``flight_of`` and ``counts`` (of takes) by test; ``rows`` are names of contenders that are no
-    items, by their negative number; ``unnamed`` are tests that stand for no sound, by flight; ``assumed`` those whose
-    name spoke for one.
+    in a cell; ``sounds``, ``flight_of``, ``minutes`` for one take and ``counts`` of takes by test; ``rows`` are names
+    of contenders that are no items, by their negative number; ``unnamed`` are tests that stand for no sound, by flight;
+    ``assumed`` those whose name spoke for one.
     """
 
     evidence: Evidence
@@ -42,6 +43,7 @@ class Gathered:
     tests: dict[str, str] = field(default_factory=dict)
     rows: dict[int, str] = field(default_factory=dict)
     sounds: dict[int, str] = field(default_factory=dict)
+    minutes: dict[int, float] = field(default_factory=dict)
     flight_of: dict[int, int] = field(default_factory=dict)
     counts: Counter[int] = field(default_factory=Counter)
     unnamed: dict[int, list[str]] = field(default_factory=dict)
@@ -63,6 +65,7 @@ def gather(session: Session, kind: str, need: Need) -> Gathered:
     found = Gathered(Evidence({}, {}), names={ident: flight.name for ident, flight in flights.items()})
     sounds = found.sounds = _sounds_of(tests, need, found)
     found.flight_of = {test.id or 0: test.flight_id for test in tests}
+    found.minutes = {test.id or 0: minutes_for(kind, test) for test in tests if test.id in sounds}
     statement = (
         select(Take, Contender)
         .join(Contender, col(Contender.id) == Take.contender_id)

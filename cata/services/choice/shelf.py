@@ -145,8 +145,11 @@ def _where(here: Standing, tells: Tells) -> NextTake | None:
         return None
     mine = told.flights.get(tells.ident, set())
     cell = max(cells, key=lambda one: (told.flight_of[one] in mine, told.counts[one], one))
-    return NextTake(gear_id=tells.ident, flight_id=told.flight_of[cell], flight_name=told.names[told.flight_of[cell]],
-                    test_id=cell, test=told.tests[str(cell)], chance=tells.chance, again=tells.again)  # fmt: skip
+    flight = told.flight_of[cell]
+    return NextTake(
+        gear_id=tells.ident, flight_id=flight, flight_name=told.names[flight], test_id=cell, test=told.tests[str(cell)],
+        chance=tells.chance, again=tells.again, minutes=told.minutes[cell],
+    )  # fmt: skip
 
 
 def _candidate(need: Need, item: Gear, costs: Sequence[Offer]) -> Candidate:

@@ -156,7 +156,10 @@ class SavingView(BaseModel):
 
 
 class NextTake(BaseModel):
-    """The take that would tell most: of which item, where; ``chance`` that it changes the first place."""
+    """The take that would tell most: of which item, where; ``chance`` that it changes the first place.
+
+    ``minutes``: about how long it lasts with its change-over.
+    """
 
     gear_id: int
     flight_id: int
@@ -165,6 +168,7 @@ class NextTake(BaseModel):
     test: str
     chance: float
     again: bool
+    minutes: float
 
 
 class ShelfChoice(BaseModel):

@@ -2,9 +2,11 @@
 	/** All items of a kind, from all flights, ranked for a brief: what to buy, why, how sure, and what a saving costs. */
 	import { createQuery } from '@tanstack/svelte-query';
 	import { flip } from 'svelte/animate';
-	import { api, got, type Brief, type GearKind, type Need, type ShelfChoice } from '$lib/api/client';
+	import { goto } from '$app/navigation';
+	import { api, got, queries, type Brief, type GearKind, type Need, type ShelfChoice } from '$lib/api/client';
 	import { arrows } from '$lib/arrows';
 	import Knob from '$lib/parts/Knob.svelte';
+	import { notices } from '$lib/notices.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import { keepCard } from './keep-card';
 	import Place from './Place.svelte';
@@ -23,6 +25,20 @@
 	}));
 	const data = $derived(choice.data);
 	const nameOf = (gear: number) => data?.ranked.find((one) => one.gear_id === gear)?.name ?? '';
+	/** One more take, before all that is open in its flight. */
+	async function putIn(next: NonNullable<ShelfChoice['next_take']>) {
+		try {
+			const path = { flight_id: next.flight_id };
+			const body = { gear_id: next.gear_id, test_id: next.test_id };
+			await got(api.POST('/api/flights/{flight_id}/one-more', { params: { path }, body }));
+			notices.say(`It is next in “${next.flight_name}”. Ctrl+Z takes it out.`);
+			await queries.invalidateQueries();
+			await goto(`/flights/${next.flight_id}/next`);
+		} catch (error) {
+			notices.fail(error);
+		}
+	}
+
 	const FIRST = 10;
 	let all = $state(false);
 	const rest = $derived(all ? (data?.ranked ?? []).slice(1) : (data?.ranked ?? []).slice(1, FIRST));
@@ -76,6 +92,14 @@
 	<p class="only-print text-sm">Every {kind} of the shelf{brief ? `, for “${brief.name}”` : ''}</p>
 	<p class="text-xl font-semibold" role="status">{data.sentence}</p>
 	<p class="mb-4 quiet">{data.certainty} {data.decide}</p>
+	{#if data.next_take}
+		{@const next = data.next_take}
+		<p class="mb-4 flex flex-wrap gap-2 items-center no-print">
+			<button class="btn btn-sm" onclick={() => putIn(next)}>Put it into the order</button>
+			<span class="text-sm quiet"
+				>“{next.test}” of “{next.flight_name}”, about {next.minutes} minutes with the change-over</span>
+		</p>
+	{/if}
 	<Rates currency={data.currency} missing={data.no_rate} />
 	{#if data.ranked[0]}{@render card(data.ranked[0])}{/if}
 	{#if data.ranked.some((one) => one.price_minor != null)}
