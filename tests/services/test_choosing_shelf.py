@@ -210,3 +210,23 @@ def test_the_take_that_would_tell_most_is_put_into_the_order(ws: Workspace) -> N
     assert [step.anchor for step in steps] == [0, 2]
     with declines(Invalid, "other_flight"):
         one_more(ws, flight(ws, "Two", {alder: 1.0}), wish)
+
+
+def test_substitutes_are_found_over_flights_and_under_a_price(client: TestClient, ws: Workspace) -> None:
+    alder, birk = drive(ws, "Alder", ("new", "200")), drive(ws, "Birk", ("new", "120"))
+    lone = drive(ws, "Lone", ("new", "10"))
+    flight(ws, "One", {alder: 1.0, birk: 9.0})
+    assert client.get(f"/api/gear/{lone}/substitutes").json()["lacking"]["code"] == "not_played"
+    # Without third octaves nothing is compared.
+    assert client.get(f"/api/gear/{alder}/substitutes").json()["lacking"]["code"] == "nothing_near"
+    bands = [part for part, _ in BY_KEY["third_octaves_db"].parts]
+    with ws.writing() as session:
+        for number, take in enumerate(session.exec(select(Take).order_by(Take.id)).all()):  # type: ignore[arg-type]
+            value = {band: -20.0 - 0.2 * number * at for at, band in enumerate(bands)}
+            version = BY_KEY["third_octaves_db"].version
+            session.add(Reading(take_id=take.id or 0, key="third_octaves_db", version=version, result={"value": value}))
+    (found,) = client.get(f"/api/gear/{alder}/substitutes").json()["found"]
+    assert (found["name"], found["price_text"]) == ("Birk", "120.00 EUR")
+    assert found["explained"] > 0.9
+    assert client.get(f"/api/gear/{alder}/substitutes", params={"most_minor": 11_000}).json()["found"] == []
+    assert client.get("/api/gear/99/substitutes").status_code == 404

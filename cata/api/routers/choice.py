@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from cata.api.deps import WS, Id
 from cata.core.brief import Need
 from cata.core.gear import GearKind
-from cata.services.choice import rigs, shelf
+from cata.services.choice import rigs, shelf, substitutes
 from cata.services.choice.views import PairingRule, RigsView, ShelfChoice
 from cata.services.shelf import rates
 from cata.services.shelf.rates import RateIn
@@ -34,6 +34,14 @@ def try_choice(
 ) -> ShelfChoice:
     """The same for a need that is not kept."""
     return shelf.choose_from_shelf(ws, kind or "", brief, need, detailed=detailed)
+
+
+@router.get("/gear/{gear_id}/substitutes")
+def get_substitutes(
+    ws: WS, gear_id: Id, most_minor: Annotated[int | None, Query(ge=0, le=10**12)] = None
+) -> substitutes.Substitutes:
+    """What sounds nearest to an item, what differs, and whether an equaliser would close it."""
+    return substitutes.substitutes_of(ws, gear_id, most_minor)
 
 
 class RigIn(BaseModel):

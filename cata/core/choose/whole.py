@@ -10,6 +10,7 @@ from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from math import hypot
+from statistics import median
 from typing import Any
 
 import numpy as np
@@ -76,6 +77,18 @@ class Evidence:
         if (asked, trait) not in self._estimates:
             self._estimates[asked, trait] = estimate(self.seen.get(asked, ()), trait)
         return self._estimates[asked, trait]
+
+    def jnd(self, target: Target, value: float) -> float:
+        """What would just be noticed there; of a difference, where such values usually lie."""
+        return jnd_at(target, self._usual.get(key_of(target), value) if target.against else value)
+
+    @cached_property
+    def _usual(self) -> Mapping[str, float]:
+        """The middle of all that was seen of each reading."""
+        values: dict[str, list[float]] = {}
+        for (_, key, _), seen in self.seen.items():
+            values.setdefault(key, []).extend(one.value for one in seen)
+        return {key: median(mine) for key, mine in values.items() if mine}
 
     def links_from(self, ident: int) -> dict[Node, int]:
         """Over how many others each node is linked with an item, by whatever links them best."""
@@ -159,7 +172,7 @@ class Whole:
             if not target.against and BYPASS not in one.nodes:
                 return None
             value = 0.0 if target.against else float(one.mean[one.nodes.index(BYPASS)])
-            found.append(target.weight * fit_of(target, value, jnd_at(target, value))[0])
+            found.append(target.weight * fit_of(target, value, self.jnd(target, value))[0])
         total = sum(target.weight for target in sound.targets)
         return sum(found) / total if total else None
 
@@ -203,7 +216,7 @@ class Whole:
 
     def jnd(self, target: Target, value: float) -> float:
         """What would just be noticed there."""
-        return jnd_at(target, value)
+        return self.evidence.jnd(target, value)
 
     @cached_property
     def apart(self) -> Mapping[int, Link | None]:
@@ -236,7 +249,7 @@ class Whole:
         if one is None or place is None:
             return self._bound(node, asked, target)
         value = float(one.mean[place])
-        jnd = jnd_at(target, value)
+        jnd = self.evidence.jnd(target, value)
         sd = max(float(one.cov[place, place]) ** 0.5, HEARD_SHARE * jnd)
         against = ("the bypass" if one.against_nothing else "the middle of the shelf") if target.against else ""
         return Known(value, sd, one.freedom, jnd, None, against)

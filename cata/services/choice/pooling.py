@@ -50,20 +50,25 @@ class Gathered:
     assumed: dict[int, list[str]] = field(default_factory=dict)
 
 
-def gathered(ws: Workspace, session: Session, kind: str, need: Need) -> Gathered:
+def gathered(ws: Workspace, session: Session, kind: str, need: Need, *, every_test: bool = False) -> Gathered:
     """What :func:`gather` gave the last time, as long as nothing that it rests on has changed."""
     asked = tuple((sound.key, sound.name, *((one.reading, one.part, one.against) for one in sound.targets))
                   for sound in need.sounds)  # fmt: skip
     state = session.exec(select(Revision.number).where(Revision.name == "evidence")).first()
-    return ws.remember(("gathered", kind, asked, state), lambda: gather(session, kind, need))
+    key = ("gathered", kind, asked, state, every_test)
+    return ws.remember(key, lambda: gather(session, kind, need, every_test=every_test))
 
 
-def gather(session: Session, kind: str, need: Need) -> Gathered:
-    """All usable takes of flights in which this kind of gear was compared, by what the sounds of a need ask for."""
+def gather(session: Session, kind: str, need: Need, *, every_test: bool = False) -> Gathered:
+    """All usable takes of flights in which this kind of gear was compared, by what the sounds of a need ask for.
+
+    ``every_test``: every test stands for the first sound.
+    """
     flights = {row.id or 0: row for row in session.exec(select(Flight).where(Flight.link == kind)).all()}
     tests = list(session.exec(select(Test).where(col(Test.flight_id).in_(flights))).all())
     found = Gathered(Evidence({}, {}), names={ident: flight.name for ident, flight in flights.items()})
-    sounds = found.sounds = _sounds_of(tests, need, found)
+    sounds = {test.id or 0: need.sounds[0].key for test in tests} if every_test else _sounds_of(tests, need, found)
+    found.sounds = sounds
     found.flight_of = {test.id or 0: test.flight_id for test in tests}
     found.minutes = {test.id or 0: minutes_for(kind, test) for test in tests if test.id in sounds}
     statement = (

@@ -12,6 +12,7 @@
 	import NameField from '$lib/parts/NameField.svelte';
 	import type { GearPatch } from './item';
 	import Knobs from './Knobs.svelte';
+	import Near from './Near.svelte';
 	import Prices from './Prices.svelte';
 	import Specs from './Specs.svelte';
 
@@ -114,5 +115,6 @@
 			{:else}<p class="quiet">It has not been compared yet.</p>{/each}
 		</section>
 	</div>
+	<Near gear={id} />
 	<p class="mt-8"><button class="btn btn-sm btn-ghost" onclick={remove}>Take it off the shelf</button></p>
 {/if}

@@ -1,0 +1,121 @@
+"""What sounds nearest to an item, under a price."""
+
+from __future__ import annotations
+
+from functools import cache
+
+from pydantic import BaseModel
+from sqlmodel import select
+
+from cata.core.brief import Need, Sound, Target, targets_of
+from cata.core.choose.substitutes import BESIDE, REGIONS, TONE, Shows, Substitute, compare
+from cata.core.choose.whole import Evidence, asked_of, trait_of
+from cata.core.measure.registry import BY_KEY
+from cata.core.pool.estimate import estimate
+from cata.core.pool.seen import Node
+from cata.core.shelf.offers import best_offer
+from cata.said import Said, said
+from cata.services.choice.costs import costs_of
+from cata.services.choice.pooling import Gathered, gathered
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Brief, Gear
+
+MOST = 8
+ANY = "any"
+
+
+class SubstituteView(BaseModel):
+    """One that sounds near: how far (just-noticeable differences), what differs, what an equaliser closes (0 to 1)."""
+
+    gear_id: int
+    name: str
+    price_text: str
+    price_minor: int | None
+    distance: float
+    after: float
+    explained: float
+    said: Said
+    differs: list[Said]
+
+
+class Substitutes(BaseModel):
+    """What sounds nearest to an item, the nearest first. ``lacking``: why nothing can be said."""
+
+    gear_id: int
+    found: list[SubstituteView]
+    lacking: Said | None = None
+
+
+@cache
+def everything() -> Need:
+    """A need that asks for all that substitutes are compared by, in whatever test."""
+    keys = [(TONE, part) for part, _ in targets_of(BY_KEY[TONE])] + [("regions_db", part) for part in REGIONS]
+    targets = [Target(reading=key, part=part, against="reference") for key, part in keys]
+    for key in BESIDE:
+        reading, _, part = key.partition(".")
+        against = "reference" if BY_KEY[reading].phrase_sd is not None else ""
+        targets.append(Target(reading=reading, part=part, against=against))
+    return Need(sounds=[Sound(key=ANY, name="Any", targets=targets)])
+
+
+def substitutes_of(ws: Workspace, gear_id: int, most_minor: int | None = None) -> Substitutes:
+    """What sounds nearest to an item; only what is known to cost at most so much, where that is said."""
+    with ws.reading() as session:
+        item = require(session, Gear, gear_id, "item of gear")
+        brief = session.exec(select(Brief)).first()
+        need = Need.model_validate(brief.need) if brief is not None else Need()
+        told = gathered(ws, session, item.kind, everything(), every_test=True)
+        costs = costs_of(session, item.kind, (), need, ws.now())
+    if gear_id not in told.evidence.nodes:
+        alone = Said("not_played", "It was not played in any flight yet.")
+        return Substitutes(gear_id=gear_id, found=[], lacking=alone)
+    shows = told.evidence.drawn.get("shows") or _shows(told)
+    told.evidence.drawn["shows"] = shows
+    mine = [shows[node] for node in told.evidence.nodes[gear_id] if node in shows]
+    found = []
+    for ident, other in costs.items.items():
+        if ident == gear_id or ident not in told.evidence.nodes:
+            continue
+        offer = best_offer(costs.offers[ident], need.buys)
+        price = offer.price_minor if offer is not None else None
+        if most_minor is not None and (price is None or price > most_minor):
+            continue
+        theirs = [shows[node] for node in told.evidence.nodes[ident] if node in shows]
+        near = [one for wanted in mine for each in theirs if (one := compare(wanted, each)) is not None]
+        if near:
+            best = min(near, key=lambda one: one.distance)
+            found.append(_view(ident, other.name, offer.text if offer else "", price, best))
+    lacking = None if found else Said("nothing_near", "Nothing met it in a flight, directly or over others.")
+    return Substitutes(gear_id=gear_id, found=sorted(found, key=lambda one: one.distance)[:MOST], lacking=lacking)
+
+
+def _view(ident: int, name: str, price_text: str, price: int | None, one: Substitute) -> SubstituteView:
+    if one.same:
+        told = Said("same", "no difference you can trust")
+    else:
+        code = "closed" if one.explained >= 0.7 and one.after < 1 else "part" if one.explained >= 0.3 else "open"
+        words = {
+            "closed": "an equaliser closes {percent:.0f} % of the difference: what is left can hardly be heard",
+            "part": "an equaliser closes {percent:.0f} % of the difference",
+            "open": "no equaliser closes it ({percent:.0f} %)",
+        }[code]
+        told = said(code, words, percent=one.explained * 100)
+    return SubstituteView(gear_id=ident, name=name, price_text=price_text, price_minor=price,
+                          distance=round(one.distance, 2), after=round(one.after, 2),
+                          explained=round(one.explained, 3), said=told, differs=list(one.told))  # fmt: skip
+
+
+def _shows(told: Gathered) -> dict[Node, Shows]:
+    """What every node shows of everything, pooled."""
+    evidence: Evidence = told.evidence
+    found: dict[Node, dict[str, tuple[float, float, float]]] = {}
+    (sound,) = everything().sounds
+    for target in sound.targets:
+        one = estimate(evidence.seen.get(asked_of(sound, target), ()), trait_of(target))
+        if one is None:
+            continue
+        key = f"{target.reading}.{target.part}" if target.part else target.reading
+        for at, node in enumerate(one.nodes):
+            value = float(one.mean[at])
+            found.setdefault(node, {})[key] = value, float(one.cov[at, at]) ** 0.5, evidence.jnd(target, value)
+    return {node: Shows(values) for node, values in found.items()}
