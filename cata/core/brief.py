@@ -27,6 +27,7 @@ AMP_ROLES: Mapping[AmpRole, str] = {
 PickupType = Literal["", "one coil", "two coils"]
 RoomKey = Literal["", "home", "lounge", "club", "miked"]
 MAX_STYLE = 200
+BOARD_LIMITS_MM = (50.0, 3000.0)
 LOUDNESS_LIMITS_DBA, CARRY_LIMITS_KG = (40.0, 130.0), (0.0, 200.0)
 
 
@@ -118,9 +119,10 @@ class Need(BaseModel):
 
     ``fit_weight`` and ``price_weight`` (0 to 10) say how much each counts in the ranking. ``buys`` are the kinds of
     price that come into question: the least of them counts. ``own_items`` are items of the shelf that are there
-    already: they cost nothing. ``most_pedals``: how many may stand in a rig. ``pairing``: how much each rule of pairing
-    counts, 0 (off) to 2; 1 where none is given. ``must_haves`` and ``nice_to_haves`` are demands, one a line or between
-    semicolons: the first decide whether something comes into question, the second count ``nice_weight`` in the ranking.
+    already: they cost nothing. ``most_pedals``: how many may stand in a rig, side by side on ``board_mm``. ``pairing``:
+    how much each rule of pairing counts, 0 (off) to 2; 1 where none is given. ``must_haves`` and ``nice_to_haves`` are
+    demands, one a line or between semicolons: the first decide whether something comes into question, the second count
+    ``nice_weight`` in the ranking.
     ``feel`` holds the person's own scores by item, which count ``feel_weight``; ``schools`` (core.schools) the answers
     to questions on which good people differ.
     """
@@ -136,6 +138,7 @@ class Need(BaseModel):
     buys: list[PriceKind] = Field(default_factory=lambda: list(PRICE_NAMES), min_length=1, max_length=3)
     own_items: list[int] = Field(default_factory=list, max_length=60)
     most_pedals: int = Field(default=6, ge=0, le=12)
+    board_mm: float | None = Field(default=None, ge=BOARD_LIMITS_MM[0], le=BOARD_LIMITS_MM[1])
     pairing: dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=0, le=2)]] = Field(
         default_factory=dict, max_length=60
     )

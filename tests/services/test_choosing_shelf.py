@@ -10,6 +10,7 @@ from cata.core.brief import Need, Sound, Target
 from cata.core.gear import PriceKind
 from cata.core.measure.registry import BY_KEY, METHOD
 from cata.errors import Invalid, NotFound
+from cata.services.choice.briefs import BriefIn, add_brief
 from cata.services.choice.rigs import find_rigs
 from cata.services.choice.shelf import choose_from_shelf
 from cata.services.flights import table
@@ -230,3 +231,16 @@ def test_substitutes_are_found_over_flights_and_under_a_price(client: TestClient
     assert found["explained"] > 0.9
     assert client.get(f"/api/gear/{alder}/substitutes", params={"most_minor": 11_000}).json()["found"] == []
     assert client.get("/api/gear/99/substitutes").status_code == 404
+
+
+def test_every_brief_gets_its_own_first(client: TestClient, ws: Workspace) -> None:
+    alder, birk = drive(ws, "Alder", ("new", "200")), drive(ws, "Birk", ("new", "120"))
+    flight(ws, "One", {alder: 1.0, birk: 9.0})
+    harsh = SMOOTH.model_copy(update={"targets": [Target(reading="harshness_db", low=6, against="reference")]})
+    for name, need in (("Smooth", NEED), ("Harsh", NEED.model_copy(update={"sounds": [harsh]})), ("None", Need())):
+        add_brief(ws, BriefIn(name=name, need=need))
+    found = client.get("/api/choice/briefs").json()
+    assert [(one["brief_name"], one["first"] and one["first"]["name"]) for one in found][:2] == [
+        ("Smooth", "Alder"), ("Harsh", "Birk")
+    ]  # fmt: skip
+    assert found[2]["sentence"].startswith("The brief names no sounds")

@@ -70,6 +70,14 @@ def test_a_rig_holds_to_budget_wishes_power_and_plugs(ws: Workspace) -> None:
     assert steps[0].fit is None
 
 
+def test_a_board_holds_what_is_as_wide_as_it_is(ws: Workspace) -> None:
+    made = shelf(ws)
+    own = NEED.model_copy(update={"own_items": [made["guitar"]]})
+    for board, there in ((60.0, False), (75.0, True)):
+        rig = find_rigs(ws, need=own.model_copy(update={"board_mm": board})).rigs[0]
+        assert any(part.place == "pedals" for part in rig.parts) is there
+
+
 def test_where_nothing_fits_the_nearest_rig_and_what_it_takes_are_said(ws: Workspace) -> None:
     made = shelf(ws)
     found = find_rigs(ws, need=NEED.model_copy(update={"budget_minor": 60_000}))

@@ -29,7 +29,7 @@ def test_from_pointing_to_a_card_by_keyboard(browser: Browser, demo: Server, tmp
     page = new_page(browser, demo.url)
     hands = Hands(page)
     open_at(page, "/brief")
-    hands.push("Point at takes for Singing lead", "link")
+    hands.push("By pointing: Singing lead", "link")
     for way, take in MARKS:
         hands.push(re.compile(f"^{way} {take}"))
         expect(page.get_by_role("button", name=f"{way} {take}", exact=True)).to_have_attribute("aria-pressed", "true")

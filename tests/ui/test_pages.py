@@ -37,6 +37,9 @@ PAGES = {
     "/flights/1/readings": "All readings",
     "/flights/1/verdict": "What this flight taught",
     "/choose": "comes first",
+    "/choose/rig": "Buy ",
+    "/choose/card/1": "What was measured",
+    "/brief/point?brief=1&sound=singing-lead&liked=10.12&disliked=17.20": "Use the first",
     "/workshop/loudness": "Still wanted",
 }
 
@@ -66,6 +69,7 @@ def test_every_page_can_be_used_by_everybody_at_every_size_and_asks_nobody_else(
     asked: list[str] = []
     page.on("request", lambda request: asked.append(request.url))
     wrong: list[str] = []
+    page.request.post(f"{demo.url}/api/cards", data={"source": "rig"})
     for path in PAGES:
         page.set_viewport_size({"width": 1280, "height": 800})
         open_at(page, path)

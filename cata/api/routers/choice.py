@@ -11,7 +11,7 @@ from cata.api.deps import WS, Id
 from cata.core.brief import Need
 from cata.core.gear import GearKind
 from cata.services.choice import rigs, shelf, substitutes
-from cata.services.choice.views import PairingRule, RigsView, ShelfChoice
+from cata.services.choice.views import ForBrief, PairingRule, RigsView, ShelfChoice
 from cata.services.shelf import rates
 from cata.services.shelf.rates import RateIn
 from cata.services.shelf.views import RateView
@@ -34,6 +34,12 @@ def try_choice(
 ) -> ShelfChoice:
     """The same for a need that is not kept."""
     return shelf.choose_from_shelf(ws, kind or "", brief, need, detailed=detailed)
+
+
+@router.get("/choice/briefs")
+def for_every_brief(ws: WS, kind: Kind = None) -> list[ForBrief]:
+    """The first of a kind for each brief."""
+    return shelf.for_every_brief(ws, kind or "")
 
 
 @router.get("/gear/{gear_id}/substitutes")

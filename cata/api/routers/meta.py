@@ -17,6 +17,7 @@ from cata import __version__
 from cata.api.deps import WS
 from cata.core.brief import (
     AMP_ROLES,
+    BOARD_LIMITS_MM,
     CARRY_LIMITS_KG,
     LOUDNESS_LIMITS_DBA,
     MAX_STYLE,
@@ -129,6 +130,7 @@ class Limits(BaseModel):
     knob_name: int
     loudness_dba: Range
     carry_kg: Range
+    board_mm: Range
 
 
 class SoundInfo(BaseModel):
@@ -214,6 +216,7 @@ LIMITS = Limits(
     knob_name=MAX_KNOB_NAME,
     loudness_dba=Range(low=LOUDNESS_LIMITS_DBA[0], high=LOUDNESS_LIMITS_DBA[1]),
     carry_kg=Range(low=CARRY_LIMITS_KG[0], high=CARRY_LIMITS_KG[1]),
+    board_mm=Range(low=BOARD_LIMITS_MM[0], high=BOARD_LIMITS_MM[1]),
 )
 
 

@@ -27,6 +27,8 @@ ORDER = ("guitar", "pickup", "pedals", "amplifier", "speaker", "power supply", "
 COMPARED: tuple[GearKind, ...] = ("guitar", "pickup", "pedal", "amplifier", "direct box", "speaker")
 UNKNOWN_DRAW_MA = 100.0
 """What a pedal is taken to draw where nobody wrote it down: more than most drives, less than most digital ones."""
+UNKNOWN_WIDTH_MM = 75.0
+"""How wide a pedal is taken to be where nobody wrote it down: a usual one, with room for its plugs."""
 HARD = ("weight", "must_have")
 """Codes of checks that no rig may fail; others are cautions."""
 
@@ -79,7 +81,7 @@ def lay(ws: Workspace, session: Session, need: Need, spendable: int | None, lock
     laid.problem = Problem(
         parts=parts, slots=slots, sounds=[Wanted(sound.key, sound.weight) for sound in need.sounds],
         budget_minor=spendable, requires=_requires(parts, items), 
-        clashes=clashes_of(list(laid.pieces.values()), need.sounds, need.pairing), base=_base(parts),
+        clashes=clashes_of(list(laid.pieces.values()), need.sounds, need.pairing), base=_base(parts, need),
         locked=locked,
     )  # fmt: skip
     return laid
@@ -94,7 +96,8 @@ def _part(laid: Laid, item: Gear, ident: int, price_minor: int, need: Need) -> P
     takes: dict[str, float] = {}
     gives: dict[str, float] = {}
     if place == "pedals":
-        takes = {"mA": float(specs.get("draw_ma", UNKNOWN_DRAW_MA)), "outlets": 1.0}
+        takes = {"mA": float(specs.get("draw_ma", UNKNOWN_DRAW_MA)), "outlets": 1.0,
+                 "board": float(specs.get("width_mm", UNKNOWN_WIDTH_MM))}  # fmt: skip
     elif place == "power supply":
         outputs = float(specs.get("outputs", 1))
         total = specs.get("total_ma", float(specs.get("current_ma", UNKNOWN_DRAW_MA)) * outputs)
@@ -142,7 +145,7 @@ def _requires(parts: Sequence[Part], items: Mapping[int, Gear]) -> list[Requires
     return found + [Requires(item, speakers) for item in sorted(heads) if speakers]
 
 
-def _base(parts: Sequence[Part]) -> dict[str, float]:
-    """Without any power supply on the shelf power is no matter of this rig."""
+def _base(parts: Sequence[Part], need: Need) -> dict[str, float]:
+    """Without any power supply on the shelf power is no matter of this rig; without a board its width is none."""
     free = 0.0 if any(part.slot == "power supply" for part in parts) else 1e9
-    return {"mA": free, "outlets": free}
+    return {"mA": free, "outlets": free, "board": need.board_mm if need.board_mm is not None else 1e9}

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from sqlmodel import Session, select
+from sqlmodel import Session, col, select
 
 from cata.core.brief import Need
 from cata.core.choose.checks import Noted, checks, wishes
@@ -26,7 +26,16 @@ from cata.services.choice.briefs import spendable_text
 from cata.services.choice.choosing import certainty_of
 from cata.services.choice.costs import costs_of
 from cata.services.choice.pooling import Gathered, gathered
-from cata.services.choice.views import ApartView, NextTake, OfferView, SavingView, SettingFor, ShelfChoice, ShelfItem
+from cata.services.choice.views import (
+    ApartView,
+    ForBrief,
+    NextTake,
+    OfferView,
+    SavingView,
+    SettingFor,
+    ShelfChoice,
+    ShelfItem,
+)
 from cata.services.flights.showing import setting_view
 from cata.services.shelf.prices import prices_of
 from cata.services.workspace import Workspace, require
@@ -128,6 +137,19 @@ def view_of(here: Standing, detailed: int = DETAILED) -> ShelfChoice:
         assumed=[f"{names[flight]}: {', '.join(tests)}" for flight, tests in told.assumed.items()],
         currency=need.currency, decimals=exponent(need.currency), spendable_minor=need.spendable_minor,
     )  # fmt: skip
+
+
+def for_every_brief(ws: Workspace, kind: str = "") -> list[ForBrief]:
+    """What a shop's customers should have: the first of a kind for each brief."""
+    with ws.reading() as session:
+        briefs = {brief.id or 0: brief.name for brief in session.exec(select(Brief).order_by(col(Brief.id))).all()}
+    found = []
+    for ident, name in briefs.items():
+        choice = choose_from_shelf(ws, kind, ident)
+        found.append(ForBrief(brief_id=ident, brief_name=name, sentence=choice.sentence, certainty=choice.certainty,
+                              certainty_code=choice.certainty_code, spendable_text=choice.spendable_text,
+                              first=choice.ranked[0] if choice.ranked else None))  # fmt: skip
+    return found
 
 
 def next_of(here: Standing) -> tuple[Said | None, Tells | None]:

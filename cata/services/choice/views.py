@@ -203,6 +203,18 @@ class ShelfChoice(BaseModel):
     assumed: list[str]
 
 
+class ForBrief(BaseModel):
+    """What one brief should have of a kind; ``first`` None where nothing has a place."""
+
+    brief_id: int
+    brief_name: str
+    sentence: str
+    certainty: str
+    certainty_code: str
+    spendable_text: str
+    first: ShelfItem | None
+
+
 class RigPart(BaseModel):
     """A part of a rig. ``adds``: to the fit, against a middling one; ``serves``: the sounds for which it is on."""
 

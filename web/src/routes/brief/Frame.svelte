@@ -31,7 +31,8 @@
 	}
 	const bounds = $derived([
 		['loudness_limit_dba', 'Loudness limit, dB(A)', limits?.loudness_dba],
-		['carry_limit_kg', 'Heaviest piece, kg', limits?.carry_kg]
+		['carry_limit_kg', 'Heaviest piece, kg', limits?.carry_kg],
+		['board_mm', 'Board for pedals, mm wide', limits?.board_mm]
 	] as const);
 
 	function amount(text: string): number | null | undefined {

@@ -14,6 +14,7 @@
 				['To spend', brief.spendable_text],
 				['Loudness limit', need.loudness_limit_dba == null ? '' : `${need.loudness_limit_dba} dB(A)`],
 				['Heaviest piece', need.carry_limit_kg == null ? '' : `${need.carry_limit_kg} kg`],
+				['Board for pedals', need.board_mm == null ? '' : `${need.board_mm} mm wide`],
 				['Own rig', need.own_rig],
 				['Must have', need.must_haves],
 				['Would be nice', need.nice_to_haves ?? ''],

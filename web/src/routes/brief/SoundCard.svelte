@@ -45,7 +45,7 @@
 		<a
 			class="btn btn-xs"
 			href="/brief/point?brief={brief}&sound={sound.key}"
-			aria-label="Point at takes for {sound.name}">By pointing</a>
+			aria-label="By pointing: {sound.name}">By pointing</a>
 		<button class="btn btn-ghost btn-xs" onclick={onremove} aria-label="Remove {sound.name}">remove</button>
 	</header>
 	{#if about}<p class="text-sm quiet mb-2">{about}</p>{/if}

@@ -7,6 +7,7 @@
 	import { notices } from '$lib/notices.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
+	import EveryBrief from './EveryBrief.svelte';
 	import FromFlight from './FromFlight.svelte';
 	import FromShelf from './FromShelf.svelte';
 	import WhatCounts from './WhatCounts.svelte';
@@ -132,6 +133,7 @@
 		<section aria-label="Ranking" class="min-w-0">
 			{#if fromShelf}
 				<FromShelf {kind} {brief} need={brief?.need ?? null} />
+				{#if briefs.data.length > 1}<EveryBrief {kind} onchoose={chooseBrief} />{/if}
 			{:else if flightId}
 				<FromFlight {flightId} {brief} need={brief?.need ?? null} />
 			{/if}

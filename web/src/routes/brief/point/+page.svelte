@@ -132,9 +132,9 @@
 					<li class="flex gap-2 items-center py-1 {sounding?.take.id === take.id ? 'bg-base-200' : ''}">
 						<button
 							class="flex grow items-center gap-2 text-left min-w-0 hover:underline"
-							aria-label="Hear {contender.name}, {test.name}"
 							onclick={() => player.pour(flightId!, test.id, contender.id, true)}>
 							<Token letter={contender.letter} colour={contender.colour} />
+							<span class="sr-only">Hear</span>
 							<span class="truncate">{contender.name}</span>
 							<span class="quiet text-sm truncate">{test.name}</span>
 						</button>

@@ -60,12 +60,12 @@
 					<button
 						class="btn btn-xs no-print {locked.includes(part.gear_id) ? 'btn-primary' : ''}"
 						aria-pressed={locked.includes(part.gear_id)}
-						aria-label="Lock {part.name}"
+						aria-label="{locked.includes(part.gear_id) ? 'Locked' : 'Lock'} {part.name}"
 						onclick={() => onlock(part.gear_id)}>{locked.includes(part.gear_id) ? 'locked' : 'lock'}</button>
 					<button
 						class="btn btn-xs btn-ghost no-print"
 						aria-pressed={own.includes(part.gear_id)}
-						aria-label="{part.name} is mine"
+						aria-label="{own.includes(part.gear_id) ? 'Mine' : 'I have it'}: {part.name}"
 						onclick={() => onown(part.gear_id)}>{own.includes(part.gear_id) ? 'mine' : 'I have it'}</button>
 				</span>
 			</li>
