@@ -42,10 +42,8 @@
 				checked={sound.must ?? false}
 				aria-label="{sound.name} must be there in each of its tests"
 				onchange={(event) => onchange({ ...sound, must: event.currentTarget.checked })} />must be there</label>
-		<a
-			class="btn btn-xs"
-			href="/brief/point?brief={brief}&sound={sound.key}"
-			aria-label="By pointing: {sound.name}">By pointing</a>
+		<a class="btn btn-xs" href="/brief/point?brief={brief}&sound={sound.key}" aria-label="By pointing: {sound.name}"
+			>By pointing</a>
 		<button class="btn btn-ghost btn-xs" onclick={onremove} aria-label="Remove {sound.name}">remove</button>
 	</header>
 	{#if about}<p class="text-sm quiet mb-2">{about}</p>{/if}
