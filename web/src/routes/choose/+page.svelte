@@ -132,7 +132,7 @@
 	<div class="grid gap-8 lg:grid-cols-[1fr_19rem]">
 		<section aria-label="Ranking" class="min-w-0">
 			{#if fromShelf}
-				<FromShelf {kind} {brief} need={brief?.need ?? null} />
+				<FromShelf {kind} {brief} {draft} need={brief?.need ?? null} />
 				{#if briefs.data.length > 1}<EveryBrief {kind} onchoose={chooseBrief} />{/if}
 			{:else if flightId}
 				<FromFlight {flightId} {brief} need={brief?.need ?? null} />

@@ -5,6 +5,8 @@
 	import { goto } from '$app/navigation';
 	import { api, got, queries, type Brief, type GearKind, type Need, type ShelfChoice } from '$lib/api/client';
 	import { arrows } from '$lib/arrows';
+	import type { BriefDraft } from '$lib/brief-draft.svelte';
+	import Feel from './Feel.svelte';
 	import Knob from '$lib/parts/Knob.svelte';
 	import { notices } from '$lib/notices.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
@@ -13,7 +15,8 @@
 	import PricePicture from './PricePicture.svelte';
 	import Rates from './Rates.svelte';
 
-	let { kind, brief, need }: { kind: string; brief?: Brief; need: Need | null } = $props();
+	type Props = { kind: string; brief?: Brief; draft: BriefDraft; need: Need | null };
+	let { kind, brief, draft, need }: Props = $props();
 	const query = $derived({ kind: kind as GearKind, brief: brief?.id });
 	const choice = createQuery(() => ({
 		queryKey: ['choice', 'shelf', kind, brief?.id, need],
@@ -69,6 +72,7 @@
 						place: 1,
 						locked: []
 					})}>Make a card</button>
+			{#if brief}<Feel {brief} {draft} gear={one.gear_id} name={one.name} />{/if}
 			{#if one.settings?.length}
 				<details class="mt-1 text-sm">
 					<summary class="cursor-pointer quiet w-fit">Where to set it</summary>

@@ -14,6 +14,12 @@
 		sounds: (need.sounds ?? []).map((sound) => (sound.key === key ? { ...sound, weight } : sound))
 	});
 	const buys = $derived(need.buys ?? []);
+	const counted = $derived([
+		['fit_weight', 'Fit to the sounds'] as const,
+		['price_weight', 'Low price'] as const,
+		...(Object.keys(need.feel ?? {}).length ? [['feel_weight', 'How it plays, for you'] as const] : []),
+		...(need.nice_to_haves?.trim() ? [['nice_weight', 'What would be nice'] as const] : [])
+	]);
 	type Kind = NonNullable<Need['buys']>[number];
 	const withKind = (kind: Kind, wanted: boolean) => (wanted ? [...buys, kind] : buys.filter((one) => one !== kind));
 </script>
@@ -43,7 +49,7 @@
 				onchange={(event) => keep({ buys: withKind(key, event.currentTarget.checked) })} />{kind.name}</label>
 	{/each}
 </fieldset>
-{#each [['fit_weight', 'Fit to the sounds'], ['price_weight', 'Low price']] as const as [key, label] (key)}
+{#each counted as [key, label] (key)}
 	<label class="flex flex-col text-sm">
 		<span class="flex justify-between"><span>{label}</span><span class="figures">{need[key]}</span></span>
 		<input
