@@ -244,3 +244,23 @@ def test_every_brief_gets_its_own_first(client: TestClient, ws: Workspace) -> No
         ("Smooth", "Alder"), ("Harsh", "Birk")
     ]  # fmt: skip
     assert found[2]["sentence"].startswith("The brief names no sounds")
+
+
+def test_feel_and_what_would_be_nice_count_beside_fit_and_price(ws: Workspace) -> None:
+    alder = gear.add_gear(ws, GearIn(kind="pedal", name="Alder", specs={"bypass": "buffered"})).id
+    birk = gear.add_gear(ws, GearIn(kind="pedal", name="Birk", specs={"bypass": "true bypass"})).id
+    for ident in (alder, birk):
+        add_price(ws, ident, PriceIn(text="100"))
+    flight(ws, "One", {alder: 1.0, birk: 1.0})
+
+    def order(**more: object) -> list[str]:
+        need = Need.model_validate(NEED.model_dump() | more)
+        return [one.name for one in choose_from_shelf(ws, "pedal", need=need).ranked]
+
+    assert order() == ["Alder", "Birk"]
+    assert order(nice_to_haves="true bypass") == ["Birk", "Alder"]
+    assert order(nice_to_haves="true bypass", nice_weight=0) == ["Alder", "Birk"]
+    assert order(feel={birk: {"neck": 8, "weight": 6}}) == ["Birk", "Alder"]
+    assert order(feel={birk: {"neck": 2}, alder: {"balance": 9}}) == ["Alder", "Birk"]
+    told = choose_from_shelf(ws, "pedal", need=NEED.model_copy(update={"nice_to_haves": "true bypass"}))
+    assert [one.words for one in told.ranked[0].strengths if one.code == "nice"] == ["would be nice: true bypass: yes"]
