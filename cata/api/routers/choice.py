@@ -55,7 +55,7 @@ class RigIn(BaseModel):
 
     need: Need | None = None
     budget_minor: int | None = Field(default=None, ge=0, le=10**12)
-    locked: list[int] = Field(default_factory=list, max_length=40)
+    locked: list[Annotated[int, Field(ge=1, le=2**53)]] = Field(default_factory=list, max_length=40)
     curve: bool = True
 
 

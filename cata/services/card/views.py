@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
@@ -28,7 +28,7 @@ class CardIn(BaseModel):
     chosen: int | None = Field(default=None, ge=1, le=2**31 - 1)
     place: int = Field(default=1, ge=1, le=10)
     budget_minor: int | None = Field(default=None, ge=0, le=10**12)
-    locked: list[int] = Field(default_factory=list, max_length=40)
+    locked: list[Annotated[int, Field(ge=1, le=2**53)]] = Field(default_factory=list, max_length=40)
 
 
 class CardPatch(BaseModel):

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from math import nan
+from typing import Annotated
 
 from pydantic import BaseModel, Field
 from sqlmodel import col, select
@@ -27,6 +28,7 @@ COUNTS, MAY_COUNT = 0.5, 0.25
 MOST_RANGES, FEWEST_RANGES = 5, 2
 WEIGHTS = ((0.8, 3.0), (0.5, 2.0), (0.25, 1.0), (0.0, 0.5))
 MOST_OTHERS = 60
+TakeId = Annotated[int, Field(ge=1, le=2**53)]
 FAMILIES = ("tone", "drive", "dynamics")
 MOST_PARTS = 8
 
@@ -34,8 +36,8 @@ MOST_PARTS = 8
 class PointIn(BaseModel):
     """The takes that are liked and that are not, by number."""
 
-    liked: list[int] = Field(default_factory=list, max_length=60)
-    disliked: list[int] = Field(default_factory=list, max_length=60)
+    liked: list[TakeId] = Field(default_factory=list, max_length=60)
+    disliked: list[TakeId] = Field(default_factory=list, max_length=60)
 
 
 @dataclass
