@@ -33,9 +33,16 @@ def _measured(page: Page) -> None:
     expect(page.locator("[data-probe=read]")).to_have_count(7, timeout=240_000)
 
 
-def _squeezed(page: Page) -> None:
-    expect(page.locator("[data-probe=read]")).to_have_count(2, timeout=240_000)
+def _found(page: Page) -> None:
+    expect(page.get_by_role("article", name="Rig 1:")).to_be_visible(timeout=60_000)
     page.wait_for_timeout(500)
+
+
+def _to_card(page: Page) -> None:
+    _found(page)
+    page.get_by_role("button", name="Make a card of rig 1", exact=True).click()
+    expect(page.get_by_role("article", name="Decision")).to_be_visible()
+    page.wait_for_timeout(800)
 
 
 def _hear_proof(page: Page) -> None:
@@ -72,13 +79,13 @@ VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "takes": ("/flights/2/takes", "cellar", None),
     "match": ("/flights/2/match", "cellar", None),
     "listen": ("/flights/1/listen", "cellar", _play),
-    "listen-counter": ("/flights/1/listen", "counter", _play),
     "readings": ("/flights/1/readings", "cellar", None),
     "verdict": ("/flights/1/verdict", "cellar", None),
     "brief": ("/brief", "cellar", None),
     "choose": ("/choose", "cellar", None),
+    "rig": ("/choose/rig", "cellar", _found),
+    "card": ("/choose/rig", "counter", _to_card),
     "gear": ("/gear", "cellar", None),
-    "compressor": ("/gear/12/measure", "counter", _squeezed),
     "measured": ("/gear/1/measure", "cellar", _hear_proof),
     "knobs": ("/gear/1/measure", "counter", _to_knobs),
     "workshop": ("/workshop/loudness", "cellar", _with_amplifier),
