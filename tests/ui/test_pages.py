@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, Route, expect
+from playwright.sync_api import Browser, Page, Request, Route, expect
 
 from tests.conftest import Server
 from tests.ui.conftest import heard, new_page
@@ -53,6 +53,15 @@ def open_at(page: Page, path: str) -> None:
     expect(page.get_by_text(re.compile(PAGES[path])).first).to_be_visible()
 
 
+def awaited(page: Page) -> set[Request]:
+    """What was asked of the application and is not yet answered, kept up to date."""
+    waiting: set[Request] = set()
+    page.on("request", lambda one: waiting.add(one) if "/api/" in one.url and "/api/events" not in one.url else None)
+    page.on("requestfinished", lambda one: waiting.discard(one))
+    page.on("requestfailed", lambda one: waiting.discard(one))
+    return waiting
+
+
 def serious(page: Page, path: str, only: str = "") -> list[str]:
     """What axe finds serious on a page."""
     page.evaluate(AXE)
@@ -68,11 +77,15 @@ def test_every_page_can_be_used_by_everybody_at_every_size_and_asks_nobody_else(
     page = new_page(browser, demo.url)
     asked: list[str] = []
     page.on("request", lambda request: asked.append(request.url))
+    waiting = awaited(page)
     wrong: list[str] = []
     page.request.post(f"{demo.url}/api/cards", data={"source": "rig"})
     for path in PAGES:
         page.set_viewport_size({"width": 1280, "height": 800})
         open_at(page, path)
+        # What comes late is a part of the page too.
+        while waiting:
+            page.wait_for_timeout(50)
         wrong += serious(page, path)
         if path != "/measures" and (stops := page.evaluate(FARTHEST)) > MOST:
             wrong.append(f"{path}: something is {stops} stops away")

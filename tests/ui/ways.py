@@ -27,7 +27,9 @@ FARTHEST = f"""() => {{ {WAYS}
 NEXT = f"""(target) => {{ {WAYS}
   const now = document.activeElement;
   if (now === target) return null;
-  const group = target.closest('[data-arrows]');
+  // A group inside another is a part of it.
+  let group = target.closest('[data-arrows]');
+  while (group?.parentElement.closest('[data-arrows]')) group = group.parentElement.closest('[data-arrows]');
   if (group?.contains(now)) {{
     const a = now.getBoundingClientRect(), b = target.getBoundingClientRect();
     const down = b.top - a.top, right = b.left - a.left;

@@ -57,6 +57,8 @@ export function arrows(node: HTMLElement) {
 	let now: HTMLElement | null = null;
 	let place = 0;
 	let within = false;
+	/** A group inside another is a part of it: the outer one alone moves. */
+	const inner = () => node.parentElement?.closest('[data-arrows]');
 
 	function stop(at: HTMLElement | undefined, all: HTMLElement[]) {
 		for (const one of all) {
@@ -72,6 +74,7 @@ export function arrows(node: HTMLElement) {
 	}
 
 	function settle() {
+		if (inner()) return;
 		const all = controlsIn(node);
 		const here = now && all.includes(now) ? now : (all[Math.min(place, all.length - 1)] ?? undefined);
 		const lost = within && now !== here && (document.activeElement === document.body || !document.activeElement);
@@ -81,6 +84,7 @@ export function arrows(node: HTMLElement) {
 
 	const focused = (event: FocusEvent) => {
 		within = true;
+		if (inner()) return;
 		stop(event.target as HTMLElement, controlsIn(node));
 	};
 	// What goes away is not left: only where the control is still there has somebody moved on.
@@ -90,7 +94,7 @@ export function arrows(node: HTMLElement) {
 			if (target.isConnected && !target.matches(':disabled') && !node.contains(document.activeElement)) within = false;
 		});
 	const pressed = (event: KeyboardEvent) => {
-		if (!event.key.startsWith('Arrow') || event.altKey || event.shiftKey || event.defaultPrevented) return;
+		if (!event.key.startsWith('Arrow') || event.altKey || event.shiftKey || event.defaultPrevented || inner()) return;
 		const target = event.target as HTMLElement;
 		if (!event.ctrlKey && keepsArrow(target, event.key)) return;
 		const others = controlsIn(node).filter((one) => one !== target && !one.contains(target) && !target.contains(one));

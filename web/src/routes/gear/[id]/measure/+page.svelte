@@ -3,6 +3,7 @@
 	import { page } from '$app/state';
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
 	import Fingerprint from '$lib/parts/Fingerprint.svelte';
 	import TakeOut from '$lib/parts/TakeOut.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
@@ -54,7 +55,7 @@
 	</div>
 
 	{#if read.length}
-		<section aria-label="The four questions" class="grid gap-4 lg:grid-cols-2 mb-8">
+		<section aria-label="The four questions" class="grid gap-4 lg:grid-cols-2 mb-8" {@attach arrows}>
 			{#each found.questions as answer (answer.key)}
 				<Question {answer} gear={id} probes={found.probes} />
 			{/each}
@@ -74,7 +75,7 @@
 	{#if read.length > 1}
 		<section aria-labelledby="knobs" class="mb-8">
 			<h2 id="knobs" class="mb-2">What each knob can do</h2>
-			<div class="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
+			<div class="grid gap-4 sm:grid-cols-2 lg:grid-cols-3" {@attach arrows}>
 				{#each found.knobs as knob (knob.key)}<KnobCurve {knob} gear={id} />{/each}
 			</div>
 		</section>
@@ -90,7 +91,7 @@
 	{#if found.probes.length}
 		<section aria-labelledby="settings" class="mb-8">
 			<h2 id="settings" class="mb-2">Settings measured</h2>
-			<div class="border-t rule">
+			<div class="border-t rule" {@attach arrows}>
 				{#each found.probes as probe (probe.id)}<ProbeRow {probe} onremoved={refresh} />{/each}
 			</div>
 		</section>
