@@ -9,11 +9,13 @@ from pathlib import Path
 from typing import Any
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Clip
+from cata.core.evidence.as_take import as_take, sounds_like_speaker
 from cata.core.measure.device.nominal import nominal_dbfs_of
 from cata.core.measure.device.readings import BY_KEY, NOMINAL_DBFS
 from cata.core.measure.device.report import Report
 from cata.core.measure.device.returned import (
     NO_SLATE,
+    Floats,
     Sent,
     Unusable,
     as_written,
@@ -25,7 +27,8 @@ from cata.core.measure.device.whole import Tell, device_report
 from cata.core.measure.material import Material
 from cata.core.measure.outcome import BOUND_SIGNS
 from cata.core.measure.results import NOT_MEASURED, as_kept, from_kept
-from cata.core.signals.testfile.layout import PartName, layout, part_of
+from cata.core.signals.testfile.layout import PartName, Section, layout, part_of
+from cata.core.signals.testfile.waves import wave
 from cata.errors import CataError, Refused
 from cata.media.decode import decode
 from cata.said import said
@@ -130,6 +133,8 @@ class ProbeToRead:
     loopback: str | None = None
     nominal_dbfs: float | None = None
     channel: int | None = None
+    speaker: bool = False
+    """It may have a speaker, or the sound of one, at its end."""
     known: dict[str, Any] | None = None
     """What was read of the same recording before some methods changed."""
 
@@ -150,13 +155,21 @@ def read(probe: ProbeToRead, desk: Desk) -> dict[str, Any]:
     if result["refused"] is not None:
         raise Refused(result["refused"], result["code"])
     if probe.known is not None:
-        return _renewed(probe.known, result)
+        result = _renewed(probe.known, result)
     section = layout(part).named("ladder")
     if section is not None:
-        returned = read_returned(clip, as_written(part), probe.channel)
-        excerpt = Clip.of(returned.section(section), ANALYSIS_RATE_HZ)
-        result["playing"] = for_listening(excerpt, probe.playing, desk)
+        excerpt = read_returned(clip, as_written(part), probe.channel).section(section)
+        result["as_take"] = _as_take(excerpt, section, probe, result)
+        if probe.known is None:
+            result["playing"] = for_listening(Clip.of(excerpt, ANALYSIS_RATE_HZ), probe.playing, desk)
     return result
+
+
+def _as_take(own: Floats, section: Section, probe: ProbeToRead, result: dict[str, Any]) -> dict[str, Any]:
+    nominal = NOMINAL_DBFS if probe.nominal_dbfs is None else probe.nominal_dbfs
+    through = not (probe.speaker and sounds_like_speaker(from_kept(result["results"])))
+    found = as_take(own, wave(section, ANALYSIS_RATE_HZ), section, nominal, speaker=through)
+    return _rounded({"own": as_kept(found.own), "sent": as_kept(found.sent)})
 
 
 def _versions(known: dict[str, Any]) -> dict[str, int]:

@@ -89,7 +89,7 @@ def test_items_of_two_flights_are_ranked_together_over_the_bypass(ws: Workspace)
         choose_from_shelf(ws, "pedal", need=NEED.model_copy(update={"buys": ["new"]})).ranked[-1].price_minor == 12_000
     )
     assert by_name["Alder"].grounds is not None
-    assert by_name["Alder"].grounds.numbers == {"takes": 1, "flights": 1, "links": 1}
+    assert by_name["Alder"].grounds.numbers == {"takes": 1, "flights": 1, "links": 1, "measured": 0}
 
 
 def test_what_nothing_links_is_not_ranked_and_says_which_take_would(ws: Workspace) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from playwright.sync_api import Browser, Locator, Page, expect
+from playwright.sync_api import Browser, FileChooser, Locator, Page, TimeoutError, expect
 
 from tests.conftest import Server, write_take
 from tests.ui.conftest import new_page
@@ -40,10 +40,18 @@ class Hands:
         self.press("Enter")
 
     def choose(self, *files: Path) -> None:
+        try:
+            chooser = self.opened()
+        except TimeoutError:
+            # A busy browser opens no dialog for a press that it takes for too old: somebody would press again.
+            chooser = self.opened()
+        chooser.set_files(files)
+
+    def opened(self) -> FileChooser:
         self.to(self.page.get_by_label("Choose recordings"))
-        with self.page.expect_file_chooser() as chooser:
+        with self.page.expect_file_chooser(timeout=8_000) as chooser:
             self.press("Space")
-        chooser.value.set_files(files)
+        return chooser.value
 
 
 def test_a_flight_from_files_to_a_choice_by_keyboard(browser: Browser, fresh: Server, tmp_path: Path) -> None:

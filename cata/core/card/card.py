@@ -30,6 +30,7 @@ class CardSetting(BaseModel):
 
     sound: str
     knobs: list[CardKnob]
+    known: str = ""
 
 
 class CardPart(BaseModel):

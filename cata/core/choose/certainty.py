@@ -81,7 +81,7 @@ class Draws:
             for test in ground.tests_for(sound)[0]
             for target in sound.targets
         }
-        key = (seed, *self._idents, *((cell, _curve(target)) for cell, target in asked.items()))
+        key = (seed, ground.standing, *self._idents, *((cell, _curve(target)) for cell, target in asked.items()))
         if key not in ground.drawn:
             ground.drawn.clear()
             ground.drawn[key] = self._draw(asked)
@@ -132,14 +132,14 @@ class Draws:
                     end = min(*one.shown, mean[place]) if bound == "at_most" else max(*one.shown, mean[place])
                     values[place] = drawn + (end - drawn) * self._own[one.at[place]].random(DRAWS)
             values += moved
-            fits[one.at] = _fits(target, values, one.jnd)
+            fits[one.at] = fits_of(target, values, one.jnd)
         if one.shown:
             low, high = min(one.shown), max(one.shown)
             half = np.array(halves_of(target, self._ground.jnd(target, (low + high) / 2)))[:, None]
             for at in set(range(len(self._idents))) - set(one.at.tolist()):
                 value = (low + (high - low) * self._own[at].random(DRAWS, dtype=np.float32) + moved)[None]
                 # What the others show is no bound for what nobody knows: it may be anything down to no fit at all.
-                fits[at] = self._own[at].random(DRAWS, dtype=np.float32) * _fits(target, value, half)[0]
+                fits[at] = self._own[at].random(DRAWS, dtype=np.float32) * fits_of(target, value, half)[0]
         return fits
 
     def _roughness(self, freedom: float) -> Floats:
@@ -207,7 +207,7 @@ def _curve(target: Target) -> tuple[float | None, ...]:
     return target.low, target.high, target.soft_low, target.soft_high
 
 
-def _fits(target: Target, values: Floats, halves: Floats) -> Floats:
+def fits_of(target: Target, values: Floats, halves: Floats) -> Floats:
     """Fit to a range, as :func:`cata.core.choose.fit.fit_of` has it; ``halves`` below and above by contender."""
     missed = np.zeros_like(values)
     halves = halves.astype(values.dtype)

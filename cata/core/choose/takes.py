@@ -90,6 +90,10 @@ class Ground(Protocol):
     def drawn(self) -> dict[Hashable, Any]:
         """Draws by what they depend on."""
 
+    @property
+    def standing(self) -> Hashable:
+        """At which settings contenders stand; what was drawn holds for these only."""
+
     def tests_for(self, sound: Sound) -> tuple[tuple[str, ...], bool]:
         """The tests that stand for a sound, and whether they were given to it; else those given to none."""
 
@@ -136,6 +140,11 @@ class Shelf:
         self.drawn: dict[Hashable, Any] = {}
         seen = {take.test: Test(take.test, take.sound) for mine in takes.values() for take in mine}
         self.tests = tuple(tests) or tuple(seen.values())
+
+    @property
+    def standing(self) -> Hashable:
+        """Each take was made at one setting."""
+        return ()
 
     def tests_for(self, sound: Sound) -> tuple[tuple[str, ...], bool]:
         """The tests that stand for a sound, and whether they were given to it; else those given to none."""

@@ -16,7 +16,9 @@ from typing import Any
 import numpy as np
 
 from cata.core.brief import Need, Sound, Target
-from cata.core.choose.fit import fit_of
+from cata.core.choose.between import Floats, Place, Travel
+from cata.core.choose.certainty import fits_of
+from cata.core.choose.fit import fit_of, halves_of
 from cata.core.choose.takes import HEARD_SHARE, Known, jnd_at, key_of, slack_of
 from cata.core.measure.registry import BY_KEY
 from cata.core.pool.estimate import BYPASS, Estimate, estimate
@@ -25,6 +27,12 @@ from cata.core.pool.seen import NOTHING, Node, Seen, Trait
 
 Asked = tuple[str, str, str]
 """Sound, reading, and what it is held against."""
+BETWEEN = "~"
+WORTH_TURNING = 0.02
+"""So much better, expected, must a place between measured settings be before anybody is sent there."""
+SPREAD = np.array([-np.sqrt(3.0), 0.0, np.sqrt(3.0)]), np.array([1, 4, 1]) / 6
+"""Three points that stand for a normal deviation (Gauss and Hermite)."""
+SPAN_DRAWS = 400
 NO_TRANSFER_JNDS = 1.0
 """Where nobody measured what rigs make of a difference: as much as is just noticed."""
 
@@ -50,15 +58,28 @@ def _trait(key: str, part: str, against: str, near: float) -> Trait:
 
 @dataclass(frozen=True)
 class Evidence:
-    """What was seen of the items of a shelf, by what is asked, and at which nodes (settings) each item stands."""
+    """What was seen of the items of a shelf, by what is asked, and at which nodes (settings) each item stands.
+
+    A place between an item's measured settings is a node too, by its number (:meth:`place`).
+    """
 
     seen: Mapping[Asked, Sequence[Seen]]
     nodes: Mapping[int, Sequence[Node]]
+    travels: Mapping[int, Travel] = field(default_factory=dict)
+    """What was measured of an item over the travel of its knobs, where settings between can be asked."""
     _estimates: dict[tuple[Asked, Trait], Estimate | None] = field(default_factory=dict, repr=False, compare=False)
     known: dict[tuple[Node, Asked, Trait], Known | None] = field(default_factory=dict, repr=False, compare=False)
     """What was worked out of it already, whatever counts how much."""
     drawn: dict[Hashable, Any] = field(default_factory=dict, repr=False, compare=False)
     """What certainty drew from it, to be used again where only weights changed."""
+
+    def place(self, node: Node) -> tuple[Travel, Place] | None:
+        """What a node between measured ones is made of; None for one that was measured."""
+        if not node.startswith(BETWEEN):
+            return None
+        ident, _, number = node.removeprefix(BETWEEN).partition(":")
+        travel = self.travels[int(ident)]
+        return travel, travel.places[int(number)]
 
     @cached_property
     def takes(self) -> Mapping[tuple[Node, str], int]:
@@ -159,8 +180,58 @@ class Whole:
             nodes = self.evidence.nodes.get(ident, ())
             fits = {node: self._fit(node, self._sounds[test]) for node in nodes}
             known = [node for node in nodes if fits[node] is not None]
-            self._chosen[ident, test] = max(known, key=lambda node: fits[node] or 0.0) if known else None
+            best = max(known, key=lambda node: fits[node] or 0.0) if known else None
+            between = self._best_between(ident, self._sounds[test]) if best is not None else None
+            if between is not None and between[0] > (fits[best or NOTHING] or 0.0) + WORTH_TURNING:
+                best = between[1]
+            self._chosen[ident, test] = best
         return self._chosen[ident, test]
+
+    @property
+    def standing(self) -> tuple[Node | None, ...]:
+        """At which settings all stand, in the order of items and sounds."""
+        return tuple(self.setting_for(ident, test) for ident in self.evidence.nodes for test in self._sounds)
+
+    def _best_between(self, ident: int, sound: Sound) -> tuple[float, Node] | None:
+        """The place between measured settings that promises most, and how much that is, its doubt counted."""
+        travel = self.evidence.travels.get(ident)
+        total = sum(target.weight for target in sound.targets)
+        if travel is None or not travel.places or total <= 0:
+            return None
+        promised, open_share = np.zeros(len(travel.places)), np.array([place.share for place in travel.places])
+        for target in sound.targets:
+            asked = asked_of(sound, target)
+            one, at = self._estimates.get(asked), self._along(travel, asked)
+            if one is None or at is None:
+                continue
+            values = travel.weights @ one.mean[at]
+            jnd = self.evidence.jnd(target, float(values.mean()))
+            sd = np.sqrt(self._own_doubt(travel, one, at) + open_share * travel.spread(one.mean[at], jnd) ** 2)
+            draws = values[:, None] + sd[:, None] * SPREAD[0]
+            halves = np.array(halves_of(target, jnd))[:, None]
+            promised += target.weight / total * (fits_of(target, draws, halves) @ SPREAD[1])
+        best = int(promised.argmax())
+        return float(promised[best]), f"{BETWEEN}{ident}:{best}"
+
+    def _along(self, travel: Travel, asked: Asked) -> list[int] | None:
+        """Where the settings of a travel stand in what is known of something; None where one is missing."""
+        places = self._places[asked]
+        found = [places[node] for node in travel.nodes if node in places]
+        return found if len(found) == len(travel.nodes) else None
+
+    def _own_doubt(self, travel: Travel, one: Estimate, at: list[int]) -> Floats:
+        """Variance at all places of a travel from that of what was measured."""
+        cov = one.cov[np.ix_(at, at)]
+        return np.asarray(np.einsum("ij,jk,ik->i", travel.weights, cov, travel.weights))
+
+    def _mix(self, node: Node, asked: Asked) -> tuple[list[int], Floats] | None:
+        """A node as a sum of what is known: where its parts stand and what each counts; None where not all are."""
+        between = self.evidence.place(node)
+        if between is None:
+            found = self._places.get(asked, {}).get(node)
+            return None if found is None else ([found], np.ones(1))
+        at = self._along(between[0], asked)
+        return None if at is None else (at, between[1].weights)
 
     def idle(self, sound: Sound) -> float | None:
         """How well a sound is served where nothing stands in the place of these items; None where nobody knows."""
@@ -181,6 +252,19 @@ class Whole:
         node = self.setting_for(ident, sound.key)
         return (self._fit(node, sound) or 0.0) if node is not None else 0.0
 
+    def span_for(self, ident: int, sound: Sound) -> tuple[float, float]:
+        """Nine in ten of how well an item may serve a sound at its best setting, by what is known there."""
+        chance, total = np.random.default_rng(1), sum(target.weight for target in sound.targets) or 1.0
+        fits = np.zeros(SPAN_DRAWS)
+        for target in sound.targets:
+            one = self.known(ident, sound.key, target)
+            if one is not None:
+                values = one.value + one.sd * chance.standard_normal((1, SPAN_DRAWS))
+                halves = np.array(halves_of(target, one.jnd))[:, None]
+                fits += target.weight / total * fits_of(target, values, halves)[0]
+        low, high = np.quantile(fits, (0.05, 0.95))
+        return float(low), float(high)
+
     def known(self, ident: int, test: str, target: Target) -> Known | None:
         """What is known of a target at the setting that serves the sound best."""
         asked = (test, key_of(target), target.against)
@@ -200,11 +284,13 @@ class Whole:
         one = self._estimates.get(asked)
         if one is None:
             return None
-        places = [self._places[asked].get(self.setting_for(ident, test) or NOTHING) for ident in idents]
-        there = [at for at, place in enumerate(places) if place is not None]
-        mine = [place for place in places if place is not None]
-        table = np.zeros((len(idents), len(idents)))
-        table[np.ix_(there, there)] = one.cov[np.ix_(mine, mine)]
+        # Each as a sum of what is known: for most a single node.
+        sums = np.zeros((len(idents), len(one.nodes)))
+        for row, ident in zip(sums, idents, strict=True):
+            mix = self._mix(self.setting_for(ident, test) or NOTHING, asked)
+            if mix is not None:
+                row[mix[0]] = mix[1]
+        table = sums @ one.cov @ sums.T
         for at, ident in enumerate(idents):
             known = self.known(ident, test, target)
             table[at, at] = known.sd**2 if known is not None else 0.0
@@ -244,13 +330,16 @@ class Whole:
         return known[at]
 
     def _worked_out(self, node: Node, asked: Asked, target: Target) -> Known | None:
-        place = self._places.get(asked, {}).get(node)
-        one = self._estimates.get(asked)
-        if one is None or place is None:
+        mix, one = self._mix(node, asked), self._estimates.get(asked)
+        if one is None or mix is None:
             return self._bound(node, asked, target)
-        value = float(one.mean[place])
+        at, weights = mix
+        value = float(weights @ one.mean[at])
         jnd = self.evidence.jnd(target, value)
-        sd = max(float(one.cov[place, place]) ** 0.5, HEARD_SHARE * jnd)
+        variance = float(weights @ one.cov[np.ix_(at, at)] @ weights)
+        if between := self.evidence.place(node):
+            variance += between[1].share * between[0].spread(one.mean[at], jnd) ** 2
+        sd = max(variance**0.5, HEARD_SHARE * jnd)
         against = ("the bypass" if one.against_nothing else "the middle of the shelf") if target.against else ""
         return Known(value, sd, one.freedom, jnd, None, against)
 

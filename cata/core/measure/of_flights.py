@@ -20,6 +20,7 @@ EQUIVALENT_DRIVE = Reading(
     compute="",
     parts=(("percent", "share"), ("word", "in words")),
     words=("word",),
+    version=2,
     scatter=1.5,
     transfer_sd=2.7,
 )

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from cata.core.gear import Control
-from cata.core.plan.chain import Chain, ControlsOf, Link, Pickup
+from cata.core.plan.chain import Chain, ControlsOf, Pickup
 from cata.core.signals.phrase import PHRASES
 
 Stage = Literal["as is", "off", "alone", "stacked"]
@@ -70,8 +70,9 @@ def role_of(control: Control) -> Role | None:
     return None
 
 
-def _turned(link: Link, controls: Sequence[Control], condition: Condition) -> Link:
-    settings = dict(link.settings)
+def turned(settings: Mapping[str, float], controls: Sequence[Control], condition: Condition) -> dict[str, float]:
+    """Positions of knobs as a test asks for them, those that it says nothing of as they stand."""
+    settings = dict(settings)
     for control in controls:
         role = role_of(control)
         if role in condition.knobs and control.scale != "labels":
@@ -79,7 +80,7 @@ def _turned(link: Link, controls: Sequence[Control], condition: Condition) -> Li
         elif role in TONE_ROLES and "tone" in condition.knobs and control.scale != "labels":
             # A pedal with bass and treble instead of one tone knob: both go where the tone is asked to go.
             settings[control.key] = condition.knobs["tone"]
-    return link.model_copy(update={"settings": settings})
+    return settings
 
 
 def applied(condition: Condition, chain: Chain, compared: str, controls: ControlsOf) -> Chain:
@@ -94,7 +95,8 @@ def applied(condition: Condition, chain: Chain, compared: str, controls: Control
     for link in chain.links:
         mine = link.key == compared
         if mine:
-            link = _turned(link, controls.get(link.key, ()), condition)
+            settings = turned(link.settings, controls.get(link.key, ()), condition)
+            link = link.model_copy(update={"settings": settings})
         if link.kind == "pedal" and condition.stage != "as is":
             on = {"off": not mine and link.on, "alone": mine, "stacked": True}[condition.stage]
             link = link.model_copy(update={"on": on})

@@ -92,14 +92,18 @@ def _of_flight(mine: Sequence[Seen], nodes: Sequence[Node], trait: Trait) -> tup
     cells = sorted({one.cell for one in mine})
     n, m = len(nodes), len(cells)
     both, right = np.zeros((n + m, n + m)), np.zeros(n + m)
-    for node in sorted({one.node for one in mine}):
-        theirs = [one for one in mine if one.node == node]
-        weights = _weights(np.array([one.sd for one in theirs]), 0.0 if node == NOTHING else trait.transfer_sd)
+    row_of, column_of = {node: at for at, node in enumerate(nodes)}, {cell: n + at for at, cell in enumerate(cells)}
+    families: dict[str, list[Seen]] = {}
+    for one in mine:
+        families.setdefault(one.node and (one.family or one.node), []).append(one)
+    for family in sorted(families):
+        theirs = families[family]
+        weights = _weights(theirs, trait) if family != NOTHING else np.diag([one.sd**-2 for one in theirs])
         design = np.zeros((len(theirs), n + m))
         for row, one in enumerate(theirs):
-            design[row, n + cells.index(one.cell)] = 1.0
-            if node != NOTHING:
-                design[row, nodes.index(node)] = 1.0
+            design[row, column_of[one.cell]] = 1.0
+            if one.node != NOTHING:
+                design[row, row_of[one.node]] = 1.0
         both += design.T @ weights @ design
         right += design.T @ weights @ np.array([one.value for one in theirs])
     if trait.cell_sd is not None:
@@ -108,10 +112,14 @@ def _of_flight(mine: Sequence[Seen], nodes: Sequence[Node], trait: Trait) -> tup
     return both[:n, :n] - out @ both[n:, :n], right[:n] - out @ right[n:]
 
 
-def _weights(sds: Floats, shared_sd: float) -> Floats:
-    """Inverse covariance of one thing's values in one flight: each with its scatter, all with what the rig makes."""
-    single = np.diag(1.0 / sds**2)
+def _weights(theirs: Sequence[Seen], trait: Trait) -> Floats:
+    """Inverse covariance of one family's values in one flight: each with its scatter, all with what the rig makes."""
+    column = np.array([one.sd**-2 for one in theirs])
+    shared_sd = max(trait.transfer_sd, *(one.transfer_sd for one in theirs))
+    if any(one.setting_sd for one in theirs):
+        same = np.array([[one.node == other.node for other in theirs] for one in theirs])
+        own = np.array([one.setting_sd for one in theirs])
+        return np.asarray(np.linalg.inv(np.diag(1 / column) + shared_sd**2 + same * np.outer(own, own)))
     if shared_sd <= 0.0:
-        return single
-    column = 1.0 / sds**2
-    return single - np.outer(column, column) / (1.0 / shared_sd**2 + column.sum())
+        return np.diag(column)
+    return np.asarray(np.diag(column) - np.outer(column, column) / (1.0 / shared_sd**2 + column.sum()))

@@ -20,6 +20,9 @@ class Seen:
 
     ``cell`` is what was played (a test of the flight): everything in it was recorded alike, so what all of a cell share
     cancels. ``freedom`` is what the deviation is known from; of a ``bound`` the truth lies beyond the value.
+    An item at several settings is one ``family``: what a rig makes of it is alike at all of them. ``transfer_sd`` is
+    what its difference moves by on the way to other rigs where that is more than usual, ``setting_sd`` what each
+    setting's moves by besides.
     """
 
     node: Node
@@ -29,6 +32,9 @@ class Seen:
     sd: float
     freedom: float = inf
     bound: Bound | None = None
+    family: str = ""
+    transfer_sd: float = 0.0
+    setting_sd: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -56,9 +56,10 @@ def settings(found: Sequence[SettingFor]) -> list[CardSetting]:
     """Settings as a card draws them; what is set alike for several sounds stands there once."""
     alike: dict[tuple[str, ...], list[SettingFor]] = {}
     for one in found:
-        alike.setdefault(tuple(knob.text for knob in one.knobs), []).append(one)
+        alike.setdefault((one.said.words, *(knob.text for knob in one.knobs)), []).append(one)
     return [
-        CardSetting(sound=", ".join(one.sound for one in mine), knobs=knobs(mine[0].knobs)) for mine in alike.values()
+        CardSetting(sound=", ".join(one.sound for one in mine), knobs=knobs(mine[0].knobs), known=mine[0].said.words)
+        for mine in alike.values()
     ]
 
 

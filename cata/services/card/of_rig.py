@@ -7,7 +7,7 @@ from cata.core.choose.shown import shown
 from cata.services.card.framing import framed, nothing_chosen, put_evidence, settings, words
 from cata.services.card.views import CardIn
 from cata.services.choice.rigs import Found, view_of
-from cata.services.choice.shelf import settings_of
+from cata.services.choice.settings import settings_of
 from cata.services.choice.views import RigPart, RigsView, RigView
 
 SIGNAL = ("guitar", "pickup", "pedals", "amplifier", "speaker")

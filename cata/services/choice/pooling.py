@@ -4,31 +4,51 @@ from __future__ import annotations
 
 import json
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from math import hypot
+from typing import Any
 
 from sqlmodel import Session, col, select
 
 from cata.core.brief import Need, Target
+from cata.core.choose.between import Travel, travels
 from cata.core.choose.takes import BAND_SDS, HEARD_SHARE, Scatter, jnd_at, key_of
 from cata.core.choose.whole import Asked, Evidence, asked_of
+from cata.core.evidence.carrying import carried_by
+from cata.core.gear import Control
 from cata.core.measure.registry import BY_KEY
-from cata.core.measure.results import Results
+from cata.core.measure.results import Results, from_kept
 from cata.core.names import nearest
+from cata.core.plan.condition import Condition, role_of, turned
 from cata.core.pool.seen import NOTHING, Node, Seen
 from cata.services.match.repeating import flight_repeats
 from cata.services.plan.one_more import minutes_for
 from cata.services.takes.rows import readings_of
 from cata.services.workspace import Workspace
-from cata.store.tables import Analysed, Contender, Flight, Revision, Take, Test
+from cata.store.tables import Analysed, Contender, Flight, Gear, Probe, ProbedPlaying, Revision, Take, Test
+
+MEASURED_KINDS = ("pedal", "amplifier")
+TEST_FILE = "test file"
+"""Stands for a flight: everything in it heard one and the same playing."""
+
+
+@dataclass(frozen=True)
+class Playing:
+    """Something to hear: a take in its flight, or the playing of a measurement."""
+
+    flight_id: int = 0
+    test_id: int = 0
+    contender_id: int = 0
+    probe_id: int = 0
 
 
 @dataclass
 class Gathered:
     """The evidence of one kind of gear, and where it comes from.
 
-    ``takes`` and ``flights`` by item; ``settings`` of every node, as control key to position; ``tests`` by their name
+    ``takes``, ``flights`` and settings ``measured`` with the test file by item; ``heard``: what there is to hear of a
+    node, a take or a measurement; ``settings`` of every node, as control key to position; ``tests`` by their name
     in a cell; ``sounds``, ``flight_of``, ``minutes`` for one take and ``counts`` of takes by test; ``rows`` are names
     of contenders that are no items, by their negative number; ``unnamed`` are tests that stand for no sound, by flight;
     ``assumed`` those whose name spoke for one.
@@ -37,6 +57,8 @@ class Gathered:
     evidence: Evidence
     takes: dict[int, int] = field(default_factory=dict)
     flights: dict[int, set[int]] = field(default_factory=dict)
+    measured: Counter[int] = field(default_factory=Counter)
+    heard: dict[Node, Playing] = field(default_factory=dict)
     grades: dict[int, set[str]] = field(default_factory=dict)
     settings: dict[Node, dict[str, float]] = field(default_factory=dict)
     names: dict[int, str] = field(default_factory=dict)
@@ -82,12 +104,17 @@ def gather(session: Session, kind: str, need: Need, *, every_test: bool = False)
     keys = {target.reading for sound in need.sounds for target in sound.targets}
     readings = readings_of(session, [take.id or 0 for take, _ in takes], keys) if keys else {}
     scatters = {flight: _scatters(session, flight, keys) for flight in {take.flight_id for take, _ in takes}}
+    items = session.exec(select(Gear.id, Gear.controls).where(Gear.kind == kind)).all()
+    controls = {ident or 0: [Control.model_validate(one) for one in raw] for ident, raw in items}
+    asked_for = {test.id or 0: Condition.model_validate(test.condition or {}) for test in tests}
     seen: dict[Asked, list[Seen]] = defaultdict(list)
     nodes: dict[int, dict[Node, None]] = defaultdict(dict)
     for take, contender in takes:
-        node = _node(contender)
+        positions = _positions(contender, controls.get(contender.gear_id or 0, ()), asked_for[take.test_id or 0])
+        node, family = _node(contender, positions), str(contender.gear_id or -(contender.id or 0))
         found.counts[take.test_id or 0] += 1
-        found.settings.setdefault(node, dict(contender.settings))
+        found.settings.setdefault(node, positions)
+        found.heard.setdefault(node, Playing(take.flight_id, take.test_id or 0, contender.id or 0))
         if contender.gear_id is None and not contender.is_bypass:
             nodes[-(contender.id or 0)][node] = None
             found.rows[-(contender.id or 0)] = contender.name
@@ -99,11 +126,71 @@ def gather(session: Session, kind: str, need: Need, *, every_test: bool = False)
         for sound in need.sounds:
             if sound.key == sounds[take.test_id or 0]:
                 for target in sound.targets:
-                    one = _seen(node, take, target, readings[take.id or 0], scatters[take.flight_id])
+                    one = _seen(node, family, take, target, readings[take.id or 0], scatters[take.flight_id])
                     if one is not None:
                         seen[asked_of(sound, target)].append(one)
-    found.evidence = Evidence(dict(seen), {ident: list(mine) for ident, mine in nodes.items()})
+    travels = _measured(session, controls, need, found, seen, nodes) if kind in MEASURED_KINDS else {}
+    found.evidence = Evidence(dict(seen), {ident: list(mine) for ident, mine in nodes.items()}, travels)
     return found
+
+
+def _measured(
+    session: Session,
+    controls: Mapping[int, Sequence[Control]],
+    need: Need,
+    found: Gathered,
+    seen: dict[Asked, list[Seen]],
+    nodes: dict[int, dict[Node, None]],
+) -> dict[int, Travel]:
+    """Put what the test file's playing says of items beside what flights say; their travels, item by item."""
+    statement = (
+        select(Probe, ProbedPlaying)
+        .join(ProbedPlaying, col(ProbedPlaying.probe_id) == Probe.id)
+        .where(col(Probe.gear_id).in_(controls))
+        .order_by(col(Probe.id))
+    )
+    mine: dict[int, dict[Node, dict[str, float]]] = defaultdict(dict)
+    sent: set[tuple[Asked, str]] = set()
+    for probe, playing in session.exec(statement).all():
+        ident = probe.gear_id or 0
+        positions = at_all(controls[ident], probe.settings)
+        node = node_of(ident, positions, {})
+        if node in mine[ident]:
+            continue  # The same setting again says the same: it is one playing through one device.
+        mine[ident][node] = positions
+        found.settings.setdefault(node, positions)
+        found.heard.setdefault(node, Playing(probe_id=probe.id or 0))
+        found.measured[ident] += 1
+        nodes[ident][node] = None
+        own, without = from_kept(playing.own).numbers(), from_kept(playing.sent).numbers()
+        cell = f"{TEST_FILE} {probe.nominal_dbfs}"
+        for sound in need.sounds:
+            for target in sound.targets:
+                asked, key = asked_of(sound, target), key_of(target)
+                carried = carried_by(target)
+                if carried is None or key not in own or key not in without:
+                    continue
+                sd = HEARD_SHARE * jnd_at(target, own[key])
+                one = Seen(node, TEST_FILE, cell, own[key], sd, family=str(ident), transfer_sd=carried.item_sd,
+                           setting_sd=carried.setting_sd)  # fmt: skip
+                seen[asked].append(one)
+                if (asked, cell) not in sent:
+                    sent.add((asked, cell))
+                    seen[asked].append(Seen(NOTHING, TEST_FILE, cell, without[key], sd))
+    knobs = {ident: [one.key for one in controls[ident] if one.scale != "labels" and role_of(one) != "level"]
+             for ident in mine}  # fmt: skip
+    between = {ident: travels(at, knobs[ident]) for ident, at in mine.items()}
+    return {ident: travel for ident, travel in between.items() if travel is not None}
+
+
+def at_all(controls: Iterable[Control], settings: Mapping[str, float]) -> dict[str, float]:
+    """Positions of all knobs: what nobody noted stands where it starts."""
+    return {control.key: control.default for control in controls} | dict(settings)
+
+
+def _positions(contender: Contender, controls: Sequence[Control], condition: Condition) -> dict[str, float]:
+    """How the knobs of a row stand in a test, which may ask for some of them."""
+    return turned(at_all(controls, contender.settings), controls, condition)
 
 
 def _sounds_of(tests: Iterable[Test], need: Need, found: Gathered) -> dict[int, str]:
@@ -126,14 +213,18 @@ def _sounds_of(tests: Iterable[Test], need: Need, found: Gathered) -> dict[int, 
     return by_test
 
 
-def _node(contender: Contender) -> Node:
+def _node(contender: Contender, positions: Mapping[str, float]) -> Node:
     """What stands in a row: the same item at the same setting is the same in every flight."""
     if contender.is_bypass:
         return NOTHING
     if contender.gear_id is None:
         return f"row {contender.id}"
-    positions = {key: round(position, 2) for key, position in sorted(contender.settings.items())}
-    return json.dumps([contender.gear_id, positions, contender.changes], sort_keys=True)
+    return node_of(contender.gear_id, positions, contender.changes)
+
+
+def node_of(gear_id: int, positions: Mapping[str, float], changes: Mapping[str, Any]) -> Node:
+    """An item at a setting, in a chain that differs by some changes."""
+    return json.dumps([gear_id, {key: round(at, 2) for key, at in sorted(positions.items())}, changes], sort_keys=True)
 
 
 def _scatters(session: Session, flight_id: int, keys: Iterable[str]) -> dict[str, Scatter]:
@@ -141,7 +232,9 @@ def _scatters(session: Session, flight_id: int, keys: Iterable[str]) -> dict[str
     return {key: Scatter(one.sd, one.freedom) for key, one in repeats.items()}
 
 
-def _seen(node: Node, take: Take, target: Target, results: Results, scatters: Mapping[str, Scatter]) -> Seen | None:
+def _seen(
+    node: Node, family: str, take: Take, target: Target, results: Results, scatters: Mapping[str, Scatter]
+) -> Seen | None:
     key = key_of(target)
     value = results.numbers().get(key)
     if value is None:
@@ -152,4 +245,4 @@ def _seen(node: Node, take: Take, target: Target, results: Results, scatters: Ma
     scatter = Scatter(0.0) if reamped else scatters.get(key) or Scatter(BY_KEY[target.reading].scatter or jnd)
     sd = max(hypot(scatter.sd, (results.bands.get(target.reading) or 0.0) / BAND_SDS), HEARD_SHARE * jnd)
     bound = results[target.reading].bound
-    return Seen(node, str(take.flight_id), str(take.test_id), value, sd, scatter.freedom, bound)
+    return Seen(node, str(take.flight_id), str(take.test_id), value, sd, scatter.freedom, bound, family)

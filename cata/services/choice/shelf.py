@@ -15,7 +15,7 @@ from cata.core.choose.next import Tells, next_take
 from cata.core.choose.ranking import Candidate, Ranked, rank_on
 from cata.core.choose.savings import front, savings
 from cata.core.choose.whole import Whole
-from cata.core.gear import Control, GearKind
+from cata.core.gear import GearKind
 from cata.core.money import exponent, show_price
 from cata.core.pool.links import Link
 from cata.core.pool.seen import NOTHING, Node
@@ -26,17 +26,16 @@ from cata.services.choice.briefs import spendable_text
 from cata.services.choice.choosing import certainty_of
 from cata.services.choice.costs import costs_of
 from cata.services.choice.pooling import Gathered, gathered
+from cata.services.choice.settings import settings_of
 from cata.services.choice.views import (
     ApartView,
     ForBrief,
     NextTake,
     OfferView,
     SavingView,
-    SettingFor,
     ShelfChoice,
     ShelfItem,
 )
-from cata.services.flights.showing import setting_view
 from cata.services.shelf.prices import prices_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Flight, Gear, Price
@@ -225,24 +224,15 @@ def _grounds(ident: int, here: Standing, links: Mapping[Node, int]) -> Said:
     told = here.gathered
     takes, flights = told.takes.get(ident, 0), len(told.flights.get(ident, ()))
     grades = " and ".join(sorted(GRADES.get(one, one) for one in told.grades.get(ident, ())))
+    measured = told.measured[ident]
     words = f"{takes} take{'s' if takes != 1 else ''} in {flights} flight{'s' if flights != 1 else ''}, {grades}"
+    if measured:
+        at = f"{measured} setting{'s' if measured != 1 else ''} measured with the test file"
+        words = f"{words}; {at}" if takes else at
     steps = min((links[node] for node in told.evidence.nodes[ident] if node in links), default=0)
     if steps:
         words += f"; compared with the first over {steps} other{'s' if steps > 1 else ''}"
-    return Said("grounds", words, {"takes": takes, "flights": flights, "links": steps})
-
-
-def settings_of(item: Gear, need: Need, whole: Whole, gathered: Gathered) -> list[SettingFor]:
-    """At which setting an item serves each sound best, of those that were played."""
-    controls = [Control.model_validate(one) for one in item.controls]
-    found = []
-    for sound in need.sounds:
-        node = whole.setting_for(item.id or 0, sound.key)
-        if node is not None and controls:
-            at = gathered.settings.get(node, {})
-            knobs = [setting_view(one, at.get(one.key, one.default)) for one in controls]
-            found.append(SettingFor(sound=sound.name, knobs=knobs))
-    return found
+    return Said("grounds", words, {"takes": takes, "flights": flights, "links": steps, "measured": measured})
 
 
 def _offers(costs: Sequence[Offer]) -> list[OfferView]:

@@ -96,11 +96,23 @@ class OfferView(BaseModel):
     old: bool
 
 
+class ToHear(BaseModel):
+    """Something to pour: a contender in a test of a flight, or a measurement of an item; ``text`` says how it stood."""
+
+    flight_id: int | None = None
+    test_id: int | None = None
+    contender_id: int | None = None
+    key: str = ""
+    text: str
+
+
 class SettingFor(BaseModel):
-    """At which setting an item serves a sound best."""
+    """At which setting an item serves a sound best, where that is known from, and what is to be heard of it."""
 
     sound: str
     knobs: list[SettingView]
+    said: Said
+    hear: ToHear | None = None
 
 
 class ShelfItem(BaseModel):

@@ -10,7 +10,7 @@ from cata.core.bench.names import knobs_of
 from cata.errors import CataError
 from cata.services.evidence.probing import STRINGS, TEST_FILE, controls_of, playing_path, read_from, state_of
 from cata.services.workspace import Workspace
-from cata.store.tables import Gear, Probe, Probed
+from cata.store.tables import Gear, Probe, Probed, ProbedPlaying
 from cata.tasks import bench, devices, strings
 from cata.tasks.shape import Due, Duty
 
@@ -61,6 +61,7 @@ def _known(session: Session, due: Due) -> dict[str, Any] | None:
 
 def _to_read(ws: Workspace, session: Session, due: Due) -> devices.ProbeToRead:
     probe = session.get_one(Probe, due.ident)
+    gear = session.get(Gear, probe.gear_id) if probe.gear_id is not None else None
     loop = session.get(Probe, probe.loop_id) if probe.loop_id else None
     return devices.ProbeToRead(
         file=ws.inside(ws.vault.path(probe.digest)),
@@ -68,6 +69,7 @@ def _to_read(ws: Workspace, session: Session, due: Due) -> devices.ProbeToRead:
         loopback=ws.inside(ws.vault.path(loop.digest)) if loop else None,
         nominal_dbfs=probe.nominal_dbfs,
         channel=probe.channel,
+        speaker=gear is not None and gear.kind != "pedal",
         known=_known(session, due),
     )
 
@@ -82,7 +84,12 @@ def _keep(ws: Workspace, due: Due, result: dict[str, Any]) -> None:
     with ws.writing() as session:
         probe = session.get(Probe, due.ident)
         if probe is not None and state_of(session, probe) == due.state:
+            playing = result.pop("as_take", None)
             session.merge(Probed(probe_id=due.ident, state=due.state, result=result))
+            if playing is not None:
+                session.merge(ProbedPlaying(probe_id=due.ident, **playing))
+            elif (before := session.get(ProbedPlaying, due.ident)) is not None:
+                session.delete(before)
 
 
 def _refuse(ws: Workspace, due: Due, error: CataError) -> None:

@@ -21,12 +21,15 @@ SHORT = {
     "squeeze": "squeeze", "speed": "attack and release", "kept": "dynamics kept",
 }  # fmt: skip
 MOST_POURED = 8
+SETTING = "setting-"
 
 
 def get_proof(ws: Workspace, gear_id: int, key: str, school: School | None = None) -> TrayView:
     """The playing that lets an answer be heard; of a pickup its strings beside those of others. NotFound otherwise."""
     if key == STRINGS:
         return _strings(ws, gear_id, school or "equal")
+    if key.startswith(SETTING):
+        return _settings(ws, gear_id, key, school or "equal")
     found = get_evidence(ws, gear_id)
     keys = [answer.key for answer in found.questions]
     if key not in keys:
@@ -40,6 +43,26 @@ def get_proof(ws: Workspace, gear_id: int, key: str, school: School | None = Non
     heard = [(probe, playing, name) for (probe, playing), name in zip(played, names, strict=True)]
     pours = [PourView(key=one.key, name=SHORT[one.key], about=one.title) for one in found.questions]
     return _tray(gear_id, found.name, heard, pours[keys.index(key)], pours, school or "equal")
+
+
+def _settings(ws: Workspace, gear_id: int, key: str, school: School) -> TrayView:
+    """One measured setting of an item, then its others."""
+    with ws.reading() as session:
+        gear = require(session, Gear, gear_id)
+        controls = controls_of(gear)
+        statement = (
+            select(Probe, Probed).join(Probed, col(Probed.probe_id) == Probe.id)
+            .where(Probe.gear_id == gear_id, Probe.kind != STRINGS).order_by(col(Probe.id).desc())
+        )  # fmt: skip
+        rows = [row for row in session.exec(statement).all() if "playing" in row[1].result]
+    wanted = key.removeprefix(SETTING)
+    if wanted not in {str(probe.id) for probe, _ in rows}:
+        raise NotFound("measured setting", wanted)
+    rows.sort(key=lambda row: str(row[0].id) != wanted)
+    names = differing_texts(controls, [probe.settings for probe, _ in rows])
+    heard = [(probe, read.result["playing"], name) for (probe, read), name in zip(rows, names, strict=True)]
+    pour = PourView(key=key, name="settings", about="The same playing at measured settings")
+    return _tray(gear_id, gear.name, heard[:MOST_POURED], pour, [pour], school)
 
 
 def _strings(ws: Workspace, gear_id: int, school: School) -> TrayView:

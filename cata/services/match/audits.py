@@ -14,6 +14,7 @@ from cata.core.match.audit import TestAudit
 from cata.core.match.evidence import Source
 from cata.core.match.finding import Finding as Found
 from cata.core.match.pair import PairMatch
+from cata.core.measure.of_flights import FLIGHT_READINGS
 from cata.core.measure.registry import METHOD
 from cata.core.measure.results import Results
 from cata.services.flights.rows import contenders_of, tests_of
@@ -32,7 +33,8 @@ NEEDS = {OF_TEST: (), OF_FLIGHT: (OF_TEST,), OF_DRIVE: (OF_TEST, OF_FLIGHT)}
 
 
 def _state(parts: Any) -> str:
-    return hashlib.sha256(json.dumps([METHOD, AUDIT_VERSION, parts]).encode()).hexdigest()[:16]
+    versions = [METHOD, AUDIT_VERSION, *(one.version for one in FLIGHT_READINGS)]
+    return hashlib.sha256(json.dumps([versions, parts]).encode()).hexdigest()[:16]
 
 
 def stale_audits(session: Session, flight_id: int | None = None) -> list[Due]:

@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from cata.store.tables.bookkeeping import Asked, Change, Failure, Revision, Setting
-from cata.store.tables.derived import Alignment, Analysed, Audited, Finding, Heard, Probed, Reading, Waveform
+from cata.store.tables.derived import (
+    Alignment,
+    Analysed,
+    Audited,
+    Finding,
+    Heard,
+    Probed,
+    ProbedPlaying,
+    Reading,
+    Waveform,
+)
 from cata.store.tables.entered import (
     Accepted,
     Brief,
@@ -41,6 +51,7 @@ __all__ = [
     "Price",
     "Probe",
     "Probed",
+    "ProbedPlaying",
     "Rate",
     "Reading",
     "Recording",

@@ -105,3 +105,18 @@ class Probed(SQLModel, table=True):
     )
     state: str
     result: dict[str, Any] = json_of(dict)
+
+
+class ProbedPlaying(SQLModel, table=True):
+    """What a probe's picking ladder says as a take: readings of the device's ``own`` answer and of what was ``sent``.
+
+    Both are core.measure.results.Results as JSON.
+    """
+
+    __tablename__ = "probed_playing"
+
+    probe_id: int = Field(
+        sa_column=Column(Integer, ForeignKey("probe.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    )
+    own: dict[str, Any] = json_of(dict)
+    sent: dict[str, Any] = json_of(dict)

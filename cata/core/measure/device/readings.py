@@ -210,5 +210,8 @@ COMPRESSION: tuple[DeviceReading, ...] = (
 """What the reading of a compressor is made of."""
 
 BY_KEY = {reading.key: reading for reading in (*DEVICE_READINGS, *COMPRESSION)}
-METHOD = sha256("/".join(f"{key}:{reading.version}" for key, reading in BY_KEY.items()).encode()).hexdigest()[:16]
+AS_TAKE = 2
+"""Version of what the picking ladder says as a take (:mod:`cata.core.evidence.as_take`)."""
+_VERSIONS = ("as a take:" + str(AS_TAKE), *(f"{key}:{reading.version}" for key, reading in BY_KEY.items()))
+METHOD = sha256("/".join(_VERSIONS).encode()).hexdigest()[:16]
 """Stands for all methods together: what was read by another one is to be read again, as far as it changed."""

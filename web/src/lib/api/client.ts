@@ -29,6 +29,7 @@ export type TargetScale = Schemas['TargetScale'];
 export type Pointed = Schemas['PointedView'];
 export type Choice = Schemas['ChoiceView'];
 export type ShelfChoice = Schemas['ShelfChoice'];
+export type ToHear = Schemas['ToHear'];
 export type ShelfItem = Schemas['ShelfItem'];
 export type Rigs = Schemas['RigsView'];
 export type CardIn = Schemas['CardIn'];

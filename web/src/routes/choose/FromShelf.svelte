@@ -1,10 +1,21 @@
 <script lang="ts">
 	/** All items of a kind, from all flights, ranked for a brief: what to buy, why, how sure, and what a saving costs. */
 	import { createQuery } from '@tanstack/svelte-query';
+	import Play from '@lucide/svelte/icons/play';
 	import { flip } from 'svelte/animate';
 	import { goto } from '$app/navigation';
-	import { api, got, queries, type Brief, type GearKind, type Need, type ShelfChoice } from '$lib/api/client';
+	import {
+		api,
+		got,
+		queries,
+		type Brief,
+		type GearKind,
+		type Need,
+		type ShelfChoice,
+		type ToHear
+	} from '$lib/api/client';
 	import { arrows } from '$lib/arrows';
+	import { player } from '$lib/audio/player.svelte';
 	import type { BriefDraft } from '$lib/brief-draft.svelte';
 	import Feel from './Feel.svelte';
 	import Knob from '$lib/parts/Knob.svelte';
@@ -42,6 +53,12 @@
 		}
 	}
 
+	/** The take or the measurement that stands for a setting. */
+	async function hearSetting(gear: number, hear: ToHear) {
+		if (hear.flight_id == null || hear.test_id == null) await player.pourProof(gear, hear.key, true);
+		else await player.pour(hear.flight_id, hear.test_id, hear.contender_id ?? undefined, true);
+	}
+
 	const FIRST = 10;
 	let all = $state(false);
 	const rest = $derived(all ? (data?.ranked ?? []).slice(1) : (data?.ranked ?? []).slice(1, FIRST));
@@ -77,11 +94,21 @@
 				<details class="mt-1 text-sm">
 					<summary class="cursor-pointer quiet w-fit">Where to set it</summary>
 					{#each one.settings as setting (setting.sound)}
-						<p class="mt-2">{setting.sound}</p>
+						<p class="mt-2">{setting.sound} <span class="quiet">· {setting.said.words}</span></p>
 						<div class="flex flex-wrap gap-3">
 							{#each setting.knobs as knob (knob.key)}
 								<Knob setting={{ ...knob, labels: [...knob.labels] }} of="{one.name}, {setting.sound}" />
 							{/each}
+							{#if setting.hear}
+								{@const hear = setting.hear}
+								{@const says = hear.text ? `Hear near it: ${hear.text}` : 'Hear it so'}
+								<button
+									class="btn btn-sm self-center no-print"
+									aria-label="{says} ({one.name}, {setting.sound})"
+									onclick={() => hearSetting(one.gear_id, hear)}>
+									<Play size={16} />
+									{says}</button>
+							{/if}
 						</div>
 					{/each}
 				</details>
