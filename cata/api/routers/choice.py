@@ -66,9 +66,9 @@ def find_rigs(ws: WS, data: RigIn, brief: BriefId = None) -> RigsView:
 
 
 @router.get("/pairing")
-def list_rules() -> list[PairingRule]:
-    """All rules of pairing."""
-    return rigs.list_rules()
+def list_rules(ws: WS) -> list[PairingRule]:
+    """All rules of pairing, and two items of the shelf that show each."""
+    return rigs.list_rules(ws)
 
 
 @router.get("/rates")

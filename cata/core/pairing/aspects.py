@@ -11,6 +11,8 @@ EARLY_DB, LATE_DB = 0.0, 10.0
 CUT_DB, KEPT_DB = 3.0, 1.0
 SCOOP_DB = -3.0
 NOISY_DB = 45.0
+OWN_SPEAKER = ("speaker_count", "speaker_size_in", "speaker_sensitivity_db")
+"""What is written of an amplifier that has a speaker."""
 
 
 def _output(piece: Piece) -> tuple[str, bool] | None:
@@ -47,6 +49,7 @@ def _noise(piece: Piece) -> tuple[str, bool] | None:
 
 OUTPUT = Aspect("output", "pickup", _output)
 AMP_INPUT = Aspect("input", "amplifier", _input)
+PEDAL_INPUT = Aspect("pedal input", "pedals", _input)
 PEDAL_LOWS = Aspect("lows", "pedals", _lows)
 PEDAL_MIDS = Aspect("pedal mids", "pedals", _mids)
 AMP_MIDS = Aspect("amplifier mids", "amplifier", _mids)

@@ -132,7 +132,22 @@ def clashes_of(pieces: Sequence[Piece], sounds: Sequence[Sound], weights: Mappin
     for rule in pairing_rules():
         if counts(rule, weights):
             found += rule.clashes(pieces, sounds, weights.get(rule.key, 1.0))
-    return found
+    # What costs nothing is advice, and no matter of choosing.
+    return [clash for clash in found if clash.losses or clash.never]
+
+
+def pair_for(rule: Rule, pieces: Sequence[Piece]) -> Said | None:
+    """Two parts of a shelf that show a rule, in its words; None where none do."""
+    sides: list[dict[str, Piece]] = []
+    for aspect in (rule.first, rule.second):
+        mine: dict[str, Piece] = {}
+        for piece in pieces:
+            label = aspect.label(piece)
+            if label is not None:
+                mine.setdefault(label, piece)
+        sides.append(mine)
+    found = (rule.told(one, other) for one in sides[0].values() for other in sides[1].values() if one != other)
+    return next((one for one in found if one is not None), None)
 
 
 def counts(rule: Rule, weights: Mapping[str, float]) -> bool:

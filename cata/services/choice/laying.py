@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from sqlmodel import Session, col, select
@@ -53,11 +53,7 @@ def lay(ws: Workspace, session: Session, need: Need, spendable: int | None, lock
     rates = rates_of(session)
     costs = {ident: offers(mine, need.currency, rates, today) for ident, mine in prices_of(session, items).items()}
     laid = Laid(Problem(parts=[], slots=[], sounds=[]), items)
-    probed = usual_figures(session, items.values())
-    laid.pieces = {
-        ident: Piece(ident, item.name, PLACE_OF[item.kind], item.specs, probed.get(ident, {}))  # type: ignore[index]
-        for ident, item in items.items()
-    }
+    laid.pieces = pieces_of(session, items.values())
     for kind in COMPARED:
         told = gathered(ws, session, kind, need)
         ground = Whole(need, told.evidence)
@@ -85,6 +81,15 @@ def lay(ws: Workspace, session: Session, need: Need, spendable: int | None, lock
         locked=locked,
     )  # fmt: skip
     return laid
+
+
+def pieces_of(session: Session, items: Collection[Gear]) -> dict[int, Piece]:
+    """Items as rules of pairing see them, with what was measured of them."""
+    probed = usual_figures(session, items)
+    return {
+        item.id or 0: Piece(item.id or 0, item.name, PLACE_OF[item.kind], item.specs, probed.get(item.id or 0, {}))  # type: ignore[index]
+        for item in items
+    }
 
 
 def _part(laid: Laid, item: Gear, ident: int, price_minor: int, need: Need) -> Part:

@@ -5,16 +5,17 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from sqlmodel import select
+from sqlmodel import col, select
 
 from cata.core.brief import Need
 from cata.core.choose.certainty import Draws
 from cata.core.money import exponent, show_price
-from cata.core.pairing.rule import pairing_rules, told_of
+from cata.core.pairing.rule import pair_for, pairing_rules, told_of
 from cata.core.rig.answer import Answer, Asked
 from cata.core.rig.parts import BUDGET, Part, Problem, Rig
+from cata.core.rig.roles import PLACE_OF
 from cata.said import Said, said
-from cata.services.choice.laying import ORDER, Laid, lay
+from cata.services.choice.laying import ORDER, Laid, lay, pieces_of
 from cata.services.choice.views import CurveStep, PairingRule, RigPart, RigsView, RigView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Gear
@@ -63,12 +64,16 @@ def find_rigs(
     )
 
 
-def list_rules() -> list[PairingRule]:
-    """All rules of pairing, each with its school and reason."""
+def list_rules(ws: Workspace) -> list[PairingRule]:
+    """All rules of pairing, each with its school, its reason, and a pair of the shelf that shows it."""
+    with ws.reading() as session:
+        items = session.exec(select(Gear).where(col(Gear.kind).in_(PLACE_OF)).order_by(col(Gear.id))).all()
+        pieces = list(pieces_of(session, items).values())
     return [
-        PairingRule(key=one.key, title=one.title, school=one.school, reason=one.reason, safety=one.safety)
+        PairingRule(key=one.key, title=one.title, school=one.school, reason=one.reason, safety=one.safety,
+                    shown_by=pair_for(one, pieces))
         for one in pairing_rules()
-    ]
+    ]  # fmt: skip
 
 
 def _budgets(problem: Problem) -> list[int]:

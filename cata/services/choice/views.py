@@ -289,10 +289,14 @@ class RigsView(BaseModel):
 
 
 class PairingRule(BaseModel):
-    """A rule of pairing: its school and its reason; ``safety``: it cannot be switched off."""
+    """A rule of pairing: its school and its reason; ``safety``: it cannot be switched off.
+
+    ``shown_by``: what it says of two items of the shelf.
+    """
 
     key: str
     title: str
     school: str
     reason: str
     safety: bool
+    shown_by: Said | None = None

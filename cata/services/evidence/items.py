@@ -143,8 +143,9 @@ def _read_probes(session: Session, gear: Gear) -> list[Known]:
 def usual_figures(session: Session, items: Iterable[Gear]) -> dict[int, dict[str, float]]:
     """What was measured of items with their knobs nearest to where they usually stand, reading to value."""
     found: dict[int, dict[str, float]] = {}
+    measured = set(session.exec(select(Probe.gear_id).where(Probe.kind == TEST_FILE).distinct()).all())
     for item in items:
-        probes = _read_probes(session, item)
+        probes = _read_probes(session, item) if item.id in measured else []
         if not probes:
             continue
         usual = {control.key: control.default for control in controls_of(item)}

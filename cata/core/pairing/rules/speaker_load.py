@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
+from cata.core.pairing.aspects import OWN_SPEAKER
 from cata.core.pairing.rule import Aspect, Meeting, Piece, Rule
-
-OWN_SPEAKER = ("speaker_count", "speaker_size_in", "speaker_sensitivity_db")
 
 
 def _load(piece: Piece) -> tuple[str, bool] | None:

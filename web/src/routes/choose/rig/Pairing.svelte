@@ -26,7 +26,11 @@
 	<ul class="text-sm mt-2" {@attach arrows}>
 		{#each rules.data ?? [] as rule (rule.key)}
 			<li class="grid sm:grid-cols-[1fr_7rem] gap-x-4 py-2 border-t rule items-center">
-				<span><span class="font-semibold">{rule.title}</span> ({rule.school}). {rule.reason}</span>
+				<span
+					><span class="font-semibold">{rule.title}</span> ({rule.school}). {rule.reason}
+					<span class="block quiet"
+						>{rule.shown_by ? `On the shelf: ${rule.shown_by.words}.` : 'No two items of the shelf show it.'}</span
+					></span>
 				{#if rule.safety}<span class="quiet">always</span>{:else}<select
 						class="select select-sm"
 						aria-label="How much it counts: {rule.title}"
