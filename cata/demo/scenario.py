@@ -130,6 +130,8 @@ MEASURED: tuple[tuple[str, dict[str, float]], ...] = (
     ("fifty", {"treble": 0.0}), ("fifty", {"treble": 1.0}), ("press", {}), ("press", {"blend": 1.0}),
 )  # fmt: skip
 """Items that the bench measures when the demo starts, and how their knobs stand."""
+STRUMMED_DBFS = -12.0
+"""Level of the bench's own strumming (a narrow single coil, phrase from soft to hard), as measuring counts it."""
 STRUNG: tuple[tuple[str, Literal["bridge", "neck"], float, float], ...] = (
     ("narrow-single", "bridge", 3.0, 3.0), ("narrow-single", "bridge", 2.2, 2.2), ("narrow-single", "bridge", 1.5, 1.5),
     ("narrow-single", "neck", 2.5, 2.5), ("wide-single", "bridge", 2.2, 2.2), ("hot-two-coil", "bridge", 2.6, 2.0),

@@ -11,7 +11,7 @@ from cata.core.bench.chain import LEAD_IN_S, ChainSettings
 from cata.core.plan.chain import Chain
 from cata.core.plan.condition import Condition
 from cata.core.specs import read_specs
-from cata.demo.scenario import FLIGHTS, MEASURED, STRUNG, DemoFlight, base_chain, ferry_brief
+from cata.demo.scenario import FLIGHTS, MEASURED, STRUMMED_DBFS, STRUNG, DemoFlight, base_chain, ferry_brief
 from cata.demo.shelf import ITEM, SHELF, Item
 from cata.services.evidence.pickups import StringsIn, bench_strings
 from cata.services.evidence.probing import bench_probe
@@ -27,7 +27,7 @@ from cata.tasks.takes import Facts
 from cata.tasks.workers import each
 
 MARK = "demo"
-VERSION = "4"
+VERSION = "5"
 CURRENCY = "EUR"
 SOURCE = "Brackwater Exchange"
 
@@ -69,7 +69,7 @@ def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: N
             ordered += [ident] * flight.ordered
         for measured, settings in MEASURED:
             item = session.get_one(Gear, gear[measured])
-            bench_probe(session, item, start_settings(measured) | settings, ws.now())
+            bench_probe(session, item, start_settings(measured) | settings, ws.now()).nominal_dbfs = STRUMMED_DBFS
         for strung, position, bass_mm, treble_mm in STRUNG:
             stood = StringsIn(position=position, bass_mm=bass_mm, treble_mm=treble_mm)
             bench_strings(session, session.get_one(Gear, gear[strung]), stood, ws.now())

@@ -24,6 +24,7 @@ from cata.services.card.cards import changes_of, keep_card
 from cata.services.card.views import CardIn
 from cata.services.choice.briefs import BriefIn, add_brief
 from cata.services.flights.table import ContenderPatch, change_contender
+from cata.services.shelf.deals import DealIn, add_deal
 from cata.services.shelf.gear import GearPatch, change_gear
 from cata.services.upkeep.export import export_all
 from cata.services.upkeep.undoing import undo
@@ -46,6 +47,7 @@ def filled(ws: Workspace) -> int:
             session.add(take)
     brief = add_brief(ws, BriefIn(name="Evenings", need=NEED.model_copy(update={"own_items": [birk]}))).id
     keep_card(ws, CardIn(source="shelf", brief_id=brief, kind="pedal"))
+    add_deal(ws, DealIn(items=[alder, birk], text="25", source="Brackwater Exchange"))
     return ident
 
 

@@ -9,12 +9,14 @@ from typer.testing import CliRunner
 from cata.cli import app
 from cata.core.brief import Need, Sound, Target
 from cata.core.gear import GearKind
-from cata.errors import NotFound
+from cata.errors import CataError, Invalid, NotFound
 from cata.services.choice.briefs import BriefIn, add_brief
 from cata.services.choice.rigs import find_rigs
 from cata.services.shelf import gear
+from cata.services.shelf.deals import DealIn, add_deal, list_deals, remove_deal
 from cata.services.shelf.gear import GearIn
 from cata.services.shelf.prices import PriceIn, add_price
+from cata.services.shelf.rates import RateIn, set_rate
 from cata.services.workspace import Workspace
 from tests.conftest import declines
 from tests.services.test_choosing_shelf import flight
@@ -68,6 +70,43 @@ def test_a_rig_holds_to_budget_wishes_power_and_plugs(ws: Workspace) -> None:
     fits = [step.fit for step in steps if step.fit is not None]
     assert fits == sorted(fits)
     assert steps[0].fit is None
+
+
+def test_what_is_sold_together_counts_where_all_of_it_is_bought(ws: Workspace) -> None:
+    made = shelf(ws)
+    own = NEED.model_copy(update={"own_items": [made["guitar"]]})
+    before = find_rigs(ws, need=own).rigs[0]
+    add_deal(ws, DealIn(items=[made["alder"], made["clean"]], text="120 EUR"))
+    (first, *_) = find_rigs(ws, need=own).rigs
+    assert first.price_minor == before.price_minor - 12_000
+    assert [one.words for one in first.deals] == ["120.00 EUR less for Alder and Clean together"]
+    assert list_deals(ws)[0].names == ["Alder", "Clean"]
+    # What is owned already is not bought together with anything; an amount in another money waits for a rate.
+    add_deal(ws, DealIn(items=[made["guitar"], made["clean"]], text="90"))
+    add_deal(ws, DealIn(items=[made["supply"], made["clean"]], text="50", currency="USD"))
+    assert find_rigs(ws, need=own).rigs[0].price_minor == first.price_minor
+    set_rate(ws, RateIn(base="USD", quote="EUR", text="0.5"))
+    assert find_rigs(ws, need=own).rigs[0].price_minor == first.price_minor - 2_500
+    for deal in list_deals(ws):
+        remove_deal(ws, deal.id)
+    assert find_rigs(ws, need=own).rigs[0].price_minor == before.price_minor
+
+
+@pytest.mark.parametrize(
+    ("items", "text", "kind", "code"),
+    [
+        ([1, 1], "20", Invalid, "one_item"),
+        ([1, 2], "0", Invalid, "no_discount"),
+        ([1, 99], "20", NotFound, "not_found"),
+    ],
+)
+def test_what_is_no_deal_is_refused(
+    ws: Workspace, items: list[int], text: str, kind: type[CataError], code: str
+) -> None:
+    shelf(ws)
+    with declines(kind, code):
+        add_deal(ws, DealIn(items=items, text=text))
+    assert list_deals(ws) == []
 
 
 def test_a_board_holds_what_is_as_wide_as_it_is(ws: Workspace) -> None:

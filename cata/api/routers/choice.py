@@ -12,9 +12,10 @@ from cata.core.brief import Need
 from cata.core.gear import GearKind
 from cata.services.choice import rigs, shelf, substitutes
 from cata.services.choice.views import ForBrief, PairingRule, RigsView, ShelfChoice
-from cata.services.shelf import rates
+from cata.services.shelf import deals, rates
+from cata.services.shelf.deals import DealIn
 from cata.services.shelf.rates import RateIn
-from cata.services.shelf.views import RateView
+from cata.services.shelf.views import DealView, RateView
 
 router = APIRouter(prefix="/api", tags=["choice"])
 Kind = Annotated[GearKind | None, Query(description="Kind of gear; none: the one that was compared most.")]
@@ -69,6 +70,24 @@ def find_rigs(ws: WS, data: RigIn, brief: BriefId = None) -> RigsView:
 def list_rules(ws: WS) -> list[PairingRule]:
     """All rules of pairing, and two items of the shelf that show each."""
     return rigs.list_rules(ws)
+
+
+@router.get("/deals")
+def list_deals(ws: WS) -> list[DealView]:
+    """What is sold together for less, the newest first."""
+    return deals.list_deals(ws)
+
+
+@router.post("/deals", status_code=201)
+def add_deal(ws: WS, data: DealIn) -> list[DealView]:
+    """Note a deal."""
+    return deals.add_deal(ws, data)
+
+
+@router.delete("/deals/{deal_id}")
+def remove_deal(ws: WS, deal_id: Id) -> list[DealView]:
+    """Remove a deal."""
+    return deals.remove_deal(ws, deal_id)
 
 
 @router.get("/rates")

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from math import hypot
 
 from cata.core.brief import Target
 from cata.core.choose.takes import key_of
@@ -35,6 +36,13 @@ CARRIED = {
 """Fitted on flights of two kinds (docs/measures.md). What is not here does not carry."""
 
 
-def carried_by(target: Target) -> Carried | None:
-    """How a target's reading carries; None where it does not."""
-    return CARRIED.get(key_of(target))
+LEVEL_SD = 6.0
+"""Points of drive that lie between everyday strumming as it is assumed and as somebody really strums."""
+
+
+def carried_by(target: Target, *, own_level: bool = True) -> Carried | None:
+    """How a target's reading carries; None where it does not. ``own_level``: the player's strumming was measured."""
+    found = CARRIED.get(key_of(target))
+    if found is None or own_level or target.reading != "equivalent_drive":
+        return found
+    return replace(found, item_sd=hypot(found.item_sd, LEVEL_SD))

@@ -115,10 +115,18 @@ def _price(row: Row) -> None:
     read_day(row["on_date"])
 
 
+def _deal(row: Row) -> None:
+    exponent(row["currency"])
+    read_day(row["on_date"])
+    if row["off_minor"] <= 0 or not all(isinstance(one, int) for one in row["items"]):
+        raise ValueError("a deal in it cannot be")
+
+
 INSIDE: Mapping[str, Callable[[Row], None]] = {
     "gear": _all(_among("kind", GearKind), _gear),
     "price": _all(_among("kind", PriceKind), _price),
     "rate": _rate,
+    "deal": _deal,
     "brief": _one(Need, "need"),
     "flight": _all(_one(Chain, "chain"), _one(OrderKept, "order")),
     "contender": _all(_one(Changes, "changes"), _positions),

@@ -52,7 +52,7 @@ def _type(column: Column[Any]) -> str:
     return "number" if isinstance(column.type, Float) else "string"
 
 
-LISTS = frozenset({"controls", "wanted", "notes", "pieces"})
+LISTS = frozenset({"controls", "wanted", "notes", "pieces", "items"})
 """JSON columns that hold lists; all others hold objects."""
 
 

@@ -96,6 +96,7 @@ def _choice(row: Row, turn: Turn) -> None:
 
 
 INSIDE: Mapping[str, Callable[[Row, Turn], None]] = {
+    "deal": lambda row, turn: _turn_list(row, "items", "gear", turn),
     "brief": lambda row, turn: _need(row.get("need"), turn),
     "flight": _flight,
     "contender": _contender,

@@ -20,6 +20,7 @@ KNOWN_BY: Mapping[str, tuple[str, ...]] = {
     "gear": ("kind", "name"),
     "price": ("gear_id", "kind", "price_minor", "currency", "on_date", "source"),
     "rate": ("base", "quote", "on_date"),
+    "deal": ("name", "off_minor", "currency", "on_date", "source"),
     "brief": ("name", "created_at"),
     "flight": ("name", "created_at"),
     "contender": ("flight_id", "name", "is_bypass"),

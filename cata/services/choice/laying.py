@@ -18,6 +18,7 @@ from cata.core.shelf.offers import Offer, offers
 from cata.said import Said, said
 from cata.services.choice.pooling import Gathered, gathered
 from cata.services.evidence.items import usual_figures
+from cata.services.shelf.deals import bundles_of
 from cata.services.shelf.prices import prices_of
 from cata.services.shelf.rates import rates_of
 from cata.services.workspace import Workspace
@@ -76,7 +77,8 @@ def lay(ws: Workspace, session: Session, need: Need, spendable: int | None, lock
     slots = _slots(laid, parts, need, known)
     laid.problem = Problem(
         parts=parts, slots=slots, sounds=[Wanted(sound.key, sound.weight) for sound in need.sounds],
-        budget_minor=spendable, requires=_requires(parts, items), 
+        budget_minor=spendable, requires=_requires(parts, items),
+        bundles=bundles_of(session, need.currency, rates, need.own_items), 
         clashes=clashes_of(list(laid.pieces.values()), need.sounds, need.pairing), base=_base(parts, need),
         locked=locked,
     )  # fmt: skip

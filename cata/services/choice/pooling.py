@@ -167,7 +167,7 @@ def _measured(
         for sound in need.sounds:
             for target in sound.targets:
                 asked, key = asked_of(sound, target), key_of(target)
-                carried = carried_by(target)
+                carried = carried_by(target, own_level=probe.nominal_dbfs is not None)
                 if carried is None or key not in own or key not in without:
                     continue
                 sd = HEARD_SHARE * jnd_at(target, own[key])

@@ -176,9 +176,22 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
         left_text=show_price(spendable - rig.price_minor, need.currency) if spendable is not None else "",
         fit=rig.fit, by_sound={names[key]: value for key, value in rig.by_sound.items()},
         chance=found.chances[at] if found.chances else 0.0,
+        deals=_deals(laid, rig, need.currency),
         gives_up=_gives_up(found.rigs[0], rig, names, need, _unknown(laid, rig)) if at else _unknown(laid, rig),
         pairings=told_of([laid.pieces[part.item] for part in _parts(laid, rig)], need.pairing),
     )  # fmt: skip
+
+
+def _deals(laid: Laid, rig: Rig, currency: str) -> list[Said]:
+    """What is taken off because some parts are bought together."""
+    bought = {part.item for part in _parts(laid, rig)}
+    return [
+        Said("deal", f"{show_price(one.discount_minor, currency)} less for "
+                     f"{' and '.join(laid.items[ident].name for ident in sorted(one.items))} together",
+             {"minor": one.discount_minor})
+        for one in laid.problem.bundles
+        if one.items <= bought
+    ]  # fmt: skip
 
 
 def _unknown(laid: Laid, rig: Rig) -> list[Said]:

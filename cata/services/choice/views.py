@@ -247,7 +247,8 @@ class RigPart(BaseModel):
 class RigView(BaseModel):
     """A rig; ``chance``: in which share of the draws it is the best of those shown.
 
-    ``pairings``: what its parts lose together, by the rules of pairing.
+    ``deals``: what is taken off where some are bought together; ``pairings``: what its parts lose together, by the
+    rules of pairing.
     """
 
     parts: list[RigPart]
@@ -258,6 +259,7 @@ class RigView(BaseModel):
     fit: float
     by_sound: dict[str, float]
     chance: float
+    deals: list[Said] = []
     gives_up: list[Said]
     pairings: list[Said] = []
 

@@ -22,6 +22,19 @@ class PriceView(BaseModel):
     source: str
 
 
+class DealView(BaseModel):
+    """Items that cost less together, by number and name; ``text``: what it takes off."""
+
+    id: int
+    items: list[int]
+    names: list[str]
+    off_minor: int
+    currency: str
+    text: str
+    on_date: str
+    source: str
+
+
 class FlightRef(BaseModel):
     """A flight by name."""
 

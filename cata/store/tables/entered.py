@@ -48,6 +48,18 @@ class Rate(SQLModel, table=True):
     source: str = ""
 
 
+class Deal(SQLModel, table=True):
+    """Items that somebody sells together for less: ``items`` are numbers of gear, ``off_minor`` what it takes off."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    items: list[int] = json_of(list)
+    off_minor: int
+    currency: str = "EUR"
+    on_date: str = ""
+    source: str = ""
+
+
 class Brief(SQLModel, table=True):
     """A need: ``need`` is core.brief.Need as JSON."""
 
@@ -261,6 +273,6 @@ class Choice(SQLModel, table=True):
 
 # Those that own others before what they own.
 ENTERED: tuple[type[SQLModel], ...] = (
-    Gear, Price, Rate, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe, Accepted, Habit,
+    Gear, Price, Rate, Deal, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe, Accepted, Habit,
     Choice,
 )  # fmt: skip

@@ -9,6 +9,7 @@
 	import Loading from '$lib/parts/Loading.svelte';
 	import { keepCard } from '../keep-card';
 	import BudgetCurve from './BudgetCurve.svelte';
+	import Deals from './Deals.svelte';
 	import Pairing from './Pairing.svelte';
 	import RigCard from './RigCard.svelte';
 
@@ -110,6 +111,7 @@
 		</section>
 	{/if}
 	{#if brief}<Pairing {brief} {draft} />{/if}
+	<Deals currency={data.currency} />
 	{#if data.rigs.length > 1}
 		<h2 class="mt-6 mb-2">Really different rigs</h2>
 		<ol class="space-y-3" start="2" {@attach arrows}>

@@ -27,6 +27,7 @@
 		{#if rig.left_text}<span class="quiet text-sm figures">leaves {rig.left_text}</span>{/if}
 		<button class="btn btn-xs no-print" aria-label="Make a card of rig {place}" onclick={onkeep}>Make a card</button>
 	</header>
+	{#each rig.deals ?? [] as deal (deal.words)}<p class="text-sm quiet mb-1">{deal.words}</p>{/each}
 	{#if rig.gives_up.length}
 		<p class="text-sm mb-2">{rig.gives_up.map((one) => one.words).join('; ')}.</p>
 	{/if}

@@ -1,0 +1,83 @@
+"""Deals: what somebody sells together for less than its parts."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from pydantic import BaseModel, Field
+from sqlmodel import Session, col, select
+
+from cata.core.money import exponent, read_price, show_price
+from cata.core.rates import Rate, convert
+from cata.core.rig.parts import Bundle
+from cata.errors import Invalid
+from cata.services.shelf.views import DealView
+from cata.services.workspace import Workspace, require
+from cata.store.changes import remove
+from cata.store.tables import Deal, Gear
+
+
+class DealIn(BaseModel):
+    """Two items or more, and what they cost less together, as people write an amount."""
+
+    items: list[int] = Field(min_length=2, max_length=20)
+    text: str = Field(min_length=1, max_length=60)
+    currency: str = Field(default="EUR", pattern="^[A-Z]{3}$")
+    on_date: str = Field(default="", pattern=r"^(\d{4}-\d{2}-\d{2})?$")
+    source: str = Field(default="", max_length=200)
+
+
+def list_deals(ws: Workspace) -> list[DealView]:
+    """All deals, the newest first."""
+    with ws.reading() as session:
+        rows = session.exec(select(Deal).order_by(col(Deal.on_date).desc(), col(Deal.id).desc())).all()
+        names = _names(session, rows)
+        return [_view(row, names) for row in rows]
+
+
+def add_deal(ws: Workspace, data: DealIn) -> list[DealView]:
+    """Note a deal. Invalid for an amount of nothing, or fewer than two different items."""
+    items = sorted(set(data.items))
+    if len(items) < 2:
+        raise Invalid("a deal is of two different items or more", "one_item")
+    off_minor, currency = read_price(data.text, data.currency)
+    if off_minor <= 0:
+        raise Invalid("a deal takes something off", "no_discount")
+    with ws.acting("Note a deal") as session:
+        names = [require(session, Gear, ident, "item of gear").name for ident in items]
+        session.add(Deal(name=" and ".join(names)[:400], items=items, off_minor=off_minor, currency=currency,
+                         on_date=data.on_date or ws.now()[:10], source=data.source))  # fmt: skip
+    return list_deals(ws)
+
+
+def remove_deal(ws: Workspace, deal_id: int) -> list[DealView]:
+    """Remove a deal."""
+    with ws.acting("Remove a deal") as session:
+        remove(session, require(session, Deal, deal_id))
+    return list_deals(ws)
+
+
+def bundles_of(session: Session, currency: str, rates: Sequence[Rate], owned: Sequence[int]) -> list[Bundle]:
+    """Deals as a rig counts them: those whose items all have to be bought, as far as a rate leads to the currency."""
+    found = []
+    for row in session.exec(select(Deal).order_by(col(Deal.id))).all():
+        converted = convert(row.off_minor, row.currency, currency, rates)
+        if converted is not None and not set(row.items) & set(owned):
+            found.append(Bundle(frozenset(row.items), converted.price_minor))
+    return found
+
+
+def _names(session: Session, rows: Sequence[Deal]) -> Mapping[int, str]:
+    idents = {ident for row in rows for ident in row.items}
+    return {
+        ident or 0: name for ident, name in session.exec(select(Gear.id, Gear.name).where(col(Gear.id).in_(idents)))
+    }
+
+
+def _view(row: Deal, names: Mapping[int, str]) -> DealView:
+    exponent(row.currency)
+    return DealView(
+        id=row.id or 0, items=row.items, names=[names.get(ident, "what is no longer there") for ident in row.items],
+        off_minor=row.off_minor, currency=row.currency, text=show_price(row.off_minor, row.currency),
+        on_date=row.on_date, source=row.source,
+    )  # fmt: skip
