@@ -11,10 +11,12 @@ import pytest
 from cata.core.brief import Need, Sound, Target
 from cata.core.choose.certainty import Draws
 from cata.core.choose.fit import fit_of
+from cata.core.choose.next import NEVER_PLAYED
 from cata.core.choose.takes import jnd_at
 from cata.core.choose.whole import Evidence, Whole, asked_of, trait_of
 from cata.core.pool.seen import NOTHING, Seen
 from cata.core.rig.answer import Asked, answer
+from cata.core.rig.next import next_for_rig
 from cata.core.rig.parts import Part, Problem, Slot, Wanted
 from cata.core.rig.shares import Fits
 from cata.core.rig.value import worth
@@ -95,3 +97,34 @@ def test_rigs_are_first_as_often_as_is_said_and_fit_within_their_spans() -> None
         said, right, _ = near.mean(axis=0)
         assert abs(said - right) < 0.05 + 2 * sqrt(said * (1 - said) / len(near)), (least, said, right, len(near))
     assert 0.8 <= found[:, 2].mean() <= 0.97
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_what_one_take_would_change_is_what_it_changes(seed: int) -> None:
+    """Held against learning a part's fit outright, case by case, with all else drawn anew."""
+    chance = np.random.default_rng(seed)
+    parts = [Part(ident=at, item=at, slot="ab"[at % 2], price_minor=100) for at in range(6)]
+    slots = [Slot(key=key, least=1, share={"s": 0.5}) for key in "ab"]
+    problem = Problem(parts=parts, slots=slots, sounds=[Wanted("s")])
+    rigs = [{0: 1, 1: 1}, {2: 1, 3: 1}, {4: 1, 5: 1}]
+    mean, sd = chance.uniform(0.5, 0.6, 6), chance.uniform(0.02, 0.2, 6)
+
+    def drawn(fits: np.ndarray) -> list[float]:
+        known = {part.ident: {"s": float(fits[part.ident])} for part in parts}
+        return [worth(problem, rig, known).fit for rig in rigs]
+
+    draws = mean + sd * chance.standard_normal((400, 6))
+    values = [drawn(one) for one in draws]
+    fits = [{at: {"s": float(one[at])} for at in range(6)} for one in draws]
+    told = next_for_rig(problem, values, fits, {(at, "s"): 0 for at in range(6)})
+    assert told is not None
+    learnt = []
+    for known in mean[told.ident] + sd[told.ident] * NEVER_PLAYED**0.5 * chance.standard_normal(60):
+        again = mean + sd * chance.standard_normal((60, 6))
+        again[:, told.ident] = known
+        learnt.append(int(np.mean([drawn(one) for one in again], axis=0).argmax()))
+    first = int(np.mean(values, axis=0).argmax())
+    assert abs(np.mean([one != first for one in learnt]) - told.chance) < 0.2
+    # Nothing is worth a take of what has been played a hundred times, or where there is but one rig.
+    assert next_for_rig(problem, values, fits, {(at, "s"): 2000 for at in range(6)}) is None
+    assert next_for_rig(problem, [row[:1] for row in values], fits, {(0, "s"): 0}) is None

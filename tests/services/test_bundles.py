@@ -16,13 +16,13 @@ from typer.testing import CliRunner
 
 from cata.cli import app
 from cata.errors import Refused
+from cata.services.brief.briefs import BriefIn, add_brief
 from cata.services.bundle.columns import read_rows, write_rows
 from cata.services.bundle.links import TABLES
 from cata.services.bundle.merging import import_bundle
 from cata.services.bundle.packing import export_bundle
 from cata.services.card.cards import changes_of, keep_card
 from cata.services.card.views import CardIn
-from cata.services.choice.briefs import BriefIn, add_brief
 from cata.services.flights.table import ContenderPatch, change_contender
 from cata.services.shelf.deals import DealIn, add_deal
 from cata.services.shelf.gear import GearPatch, change_gear

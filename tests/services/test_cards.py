@@ -13,9 +13,9 @@ from typer.testing import CliRunner
 from cata.cli import app
 from cata.core.card.card import Card
 from cata.errors import Conflict
+from cata.services.brief.briefs import BriefIn, BriefPatch, add_brief, change_brief, remove_brief
 from cata.services.card.cards import card_html, changes_of, get_card, keep_card, list_cards, remove_card, rename_card
 from cata.services.card.views import CardIn, CardPatch, CardView
-from cata.services.choice.briefs import BriefIn, BriefPatch, add_brief, change_brief, remove_brief
 from cata.services.choice.choosing import choose
 from cata.services.choice.rigs import find_rigs
 from cata.services.choice.shelf import choose_from_shelf

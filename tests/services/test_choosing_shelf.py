@@ -10,7 +10,7 @@ from cata.core.brief import Need, Sound, Target
 from cata.core.gear import PriceKind
 from cata.core.measure.registry import BY_KEY, METHOD
 from cata.errors import Invalid, NotFound
-from cata.services.choice.briefs import BriefIn, add_brief
+from cata.services.brief.briefs import BriefIn, add_brief
 from cata.services.choice.rigs import find_rigs
 from cata.services.choice.shelf import choose_from_shelf
 from cata.services.flights import table

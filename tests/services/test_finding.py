@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from cata.services.choice import briefs
-from cata.services.choice.briefs import BriefIn
+from cata.services.brief import briefs
+from cata.services.brief.briefs import BriefIn
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn, FlightPatch, TestIn
 from cata.services.shelf import gear, importing

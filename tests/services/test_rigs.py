@@ -10,7 +10,7 @@ from cata.cli import app
 from cata.core.brief import Need, Sound, Target
 from cata.core.gear import GearKind
 from cata.errors import CataError, Invalid, NotFound
-from cata.services.choice.briefs import BriefIn, add_brief
+from cata.services.brief.briefs import BriefIn, add_brief
 from cata.services.choice.rigs import find_rigs
 from cata.services.shelf import gear
 from cata.services.shelf.deals import DealIn, add_deal, list_deals, remove_deal

@@ -11,8 +11,9 @@ from cata.core.money import show_price
 from cata.core.sounds import SOUND_BY_KEY
 from cata.core.words import plural
 from cata.errors import Invalid, NotFound
-from cata.services.choice import briefs, choosing
-from cata.services.choice.briefs import BriefIn, BriefPatch
+from cata.services.brief import briefs
+from cata.services.brief.briefs import BriefIn, BriefPatch
+from cata.services.choice import choosing
 from cata.services.evidence.readings import compare, text_of
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn, FlightPatch, TestIn, TestPatch

@@ -10,10 +10,10 @@ import pytest
 
 from cata.core.plan.chain import Chain, Conditions
 from cata.core.plan.condition import Condition
+from cata.services.brief import briefs
+from cata.services.brief.briefs import BriefIn
 from cata.services.capture import recordings, steps
 from cata.services.capture.views import PieceView
-from cata.services.choice import briefs
-from cata.services.choice.briefs import BriefIn
 from cata.services.evidence import probing
 from cata.services.evidence.probing import ProbeIn
 from cata.services.flights import table

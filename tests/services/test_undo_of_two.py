@@ -8,8 +8,8 @@ import pytest
 
 from cata.core.gear import Control
 from cata.errors import Conflict
-from cata.services.choice import briefs
-from cata.services.choice.briefs import BriefIn, BriefPatch
+from cata.services.brief import briefs
+from cata.services.brief.briefs import BriefIn, BriefPatch
 from cata.services.flights import table
 from cata.services.flights.showing import contender_views
 from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn

@@ -6,10 +6,12 @@ from fastapi import APIRouter
 
 from cata.api.deps import WS, Id
 from cata.core.gear import GearKind
-from cata.services.choice import briefs, pointing, scales
-from cata.services.choice.brief_views import BriefView, PointedView, SoundScale
-from cata.services.choice.briefs import BriefIn, BriefPatch
-from cata.services.choice.pointing import PointIn
+from cata.services.brief import briefs
+from cata.services.brief.briefs import BriefIn, BriefPatch
+from cata.services.brief.views import BriefView
+from cata.services.ranges import pointing, scales
+from cata.services.ranges.pointing import PointIn
+from cata.services.ranges.views import PointedView, SoundScale
 
 router = APIRouter(prefix="/api/briefs", tags=["briefs"])
 

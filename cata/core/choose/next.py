@@ -81,8 +81,12 @@ def next_take(need: Need, ground: Ground, ranked: Sequence[Ranked]) -> tuple[Sai
         return Said("nothing_tells", "No single take would change the choice by anything to speak of."), None
     best = found[0]
     name = next(entry.candidate.name for entry in ranked if entry.candidate.ident == best.ident)
-    where = next((f"“{sound.name}”" for sound in need.sounds if sound.key == best.test), best.test)
+    return told_of(best, name, need), best
+
+
+def told_of(tells: Tells, name: str, need: Need) -> Said:
+    """What one more take is said to tell."""
+    where = next((f"“{sound.name}”" for sound in need.sounds if sound.key == tells.test), tells.test)
     words = "What would tell most: {again} of {name} in {where}. In {of_100:.0f} of 100 cases it changes the choice."
-    told = said("one_more_take", words, again="one more take" if best.again else "a take", name=name, where=where,
-                of_100=best.chance * 100, contender=best.ident)  # fmt: skip
-    return told, best
+    return said("one_more_take", words, again="one more take" if tells.again else "a take", name=name, where=where,
+                of_100=tells.chance * 100, contender=tells.ident)  # fmt: skip

@@ -163,7 +163,7 @@ def rank_on(
             place=place,
             best_share=sure.first.get(entry.candidate.ident, 0.0),
             ahead=sure.ahead.get(entry.candidate.ident, 1.0),
-            span=sure.spans.get(entry.candidate.ident),
+            span=_with(sure.spans.get(entry.candidate.ident), entry.fit.score),
         )
         for place, entry in enumerate(ordered, start=1)
     ]
@@ -196,3 +196,8 @@ def _entry(need: Need, ground: Ground, candidate: Candidate) -> Ranked:
         fine=known_price and not over and all(check.answer == "yes" for check in candidate.checks),
         need=need,
     )
+
+
+def _with(span: tuple[float, float] | None, fit: float) -> tuple[float, float] | None:
+    """A span that holds what it is the span of: what is not known counts as bad in the fit and is drawn in the span."""
+    return None if span is None else (min(span[0], fit), max(span[1], fit))

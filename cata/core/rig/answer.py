@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from statistics import quantiles
 
+from cata.core.choose.next import Tells
 from cata.core.rig.best import Finder, Step
+from cata.core.rig.next import Counts, next_for_rig
 from cata.core.rig.parts import Problem, Rig
 from cata.core.rig.shares import Fits, Share, shares
 from cata.core.rig.value import worth
@@ -17,12 +19,16 @@ LEVEL = 1e-9
 
 @dataclass(frozen=True)
 class Asked:
-    """A problem, how many rigs are wanted, for which budgets, and drawings of what the parts' fits could be."""
+    """A problem, how many rigs are wanted, for which budgets, and drawings of what the parts' fits could be.
+
+    ``counts``: how many takes there are of what could be played once more.
+    """
 
     problem: Problem
     count: int = 10
     budgets: Sequence[int] = ()
     draws: Sequence[Fits] = ()
+    counts: Counts = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -30,7 +36,7 @@ class Answer:
     """Rigs, the best first; ``chances``: in which share of the draws each is the best of them.
 
     ``spans``: between which fits nine draws in ten lie. ``nearest`` only where nothing fits. ``shares``: what each part
-    of the best rig adds.
+    of the best rig adds. ``tells``: the one more take that would most likely bring another to the first place.
     """
 
     rigs: Sequence[Rig]
@@ -41,6 +47,7 @@ class Answer:
     curve: Sequence[Step]
     nearest: Nearest | None = None
     spans: Sequence[tuple[float, float]] = ()
+    tells: Tells | None = None
 
 
 def answer(asked: Asked) -> Answer:
@@ -55,6 +62,7 @@ def answer(asked: Asked) -> Answer:
     return Answer(
         rigs, solved[0].bound, all(one.proven for one in solved), chances(drawn, len(rigs)),
         shares(asked.problem, rigs[0], asked.draws), curve, spans=_spans(drawn, rigs),
+        tells=next_for_rig(asked.problem, drawn, asked.draws, asked.counts),
     )  # fmt: skip
 
 

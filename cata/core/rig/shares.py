@@ -34,9 +34,12 @@ def shares(problem: Problem, rig: Rig, draws: Sequence[Fits] = ()) -> list[Share
     sounding = {slot.key for slot in problem.slots if any(slot.share.values())}
     parts = [part for part in problem.parts if part.ident in rig.counts and part.slot in sounding]
     usual = {part.ident: part.fits for part in problem.parts}
-    middle = {slot: _middling(problem, slot) for slot in sounding}
-    adds = _adds(problem, rig, parts, usual, middle)
-    drawn = [_adds(problem, rig, parts, {**usual, **fits}, middle) for fits in draws]
+
+    def added(fits: Fits) -> dict[int, float]:
+        # What is middling is drawn along: what all of a slot have in common is no part's own.
+        return _adds(problem, rig, parts, fits, {slot: _middling(problem, slot, fits) for slot in sounding})
+
+    adds, drawn = added(usual), [added({**usual, **fits}) for fits in draws]
     found = []
     for part in parts:
         mine = [one[part.ident] for one in drawn]
@@ -45,8 +48,8 @@ def shares(problem: Problem, rig: Rig, draws: Sequence[Fits] = ()) -> list[Share
     return sorted(found, key=lambda one: -one.adds)
 
 
-def _middling(problem: Problem, slot: str) -> dict[str, float]:
-    items = {part.item: part.fits for part in problem.parts if part.slot == slot}
+def _middling(problem: Problem, slot: str, known: Fits) -> dict[str, float]:
+    items = {part.item: known[part.ident] for part in problem.parts if part.slot == slot}
     return {
         sound.key: fmean(fits.get(sound.key, 0.0) for fits in items.values()) if items else 0.0
         for sound in problem.sounds

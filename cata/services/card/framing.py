@@ -10,7 +10,7 @@ from cata.core.money import exponent, show_price
 from cata.core.workshop.loudness import caution
 from cata.errors import Conflict
 from cata.said import Said
-from cata.services.choice.briefs import spendable_text
+from cata.services.brief.briefs import spendable_text
 from cata.services.choice.views import SettingFor
 from cata.services.flights.views import SettingView
 from cata.store.tables import Brief

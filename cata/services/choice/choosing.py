@@ -16,7 +16,7 @@ from cata.core.measure.results import Results
 from cata.core.money import show_price
 from cata.core.names import nearest
 from cata.said import Said, said
-from cata.services.choice.briefs import spendable_text
+from cata.services.brief.briefs import spendable_text
 from cata.services.choice.costs import Costs, costs_of
 from cata.services.choice.views import ChoiceView, RankedView, SoundTests, UnplayedView
 from cata.services.flights.rows import tests_of

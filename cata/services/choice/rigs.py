@@ -9,6 +9,7 @@ from sqlmodel import col, select
 
 from cata.core.brief import Need
 from cata.core.choose.certainty import Draws
+from cata.core.choose.next import told_of as told_of_take
 from cata.core.money import exponent, show_price
 from cata.core.pairing.rule import pair_for, pairing_rules, told_of
 from cata.core.rig.answer import Answer, Asked
@@ -16,6 +17,7 @@ from cata.core.rig.parts import BUDGET, Part, Problem, Rig
 from cata.core.rig.roles import PLACE_OF
 from cata.said import Said, said
 from cata.services.choice.laying import ORDER, Laid, lay, pieces_of
+from cata.services.choice.telling import where
 from cata.services.choice.views import CurveStep, PairingRule, RigPart, RigsView, RigView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Gear
@@ -47,7 +49,8 @@ def seek(
             require(session, Gear, ident, "item of gear")
         spendable = wanted.spendable_minor if budget_minor is None else budget_minor
         laid = lay(ws, session, wanted, spendable, frozenset(locked), ws.now())
-    asked = Asked(laid.problem, RIGS, _budgets(laid.problem) if curve else (), _draws(laid, wanted))
+    budgets = _budgets(laid.problem) if curve else ()
+    asked = Asked(laid.problem, RIGS, budgets, _draws(laid, wanted), _counts(laid, wanted))
     found = ws.ask(RIG, asked) if wanted.sounds else Answer([], 0.0, True, [], [], [])
     return Found(brief, wanted, spendable, laid, found)
 
@@ -83,6 +86,19 @@ def _budgets(problem: Problem) -> list[int]:
     return sorted({round(top * step / BUDGETS) for step in range(1, BUDGETS + 1)} | {problem.budget_minor})
 
 
+def _counts(laid: Laid, need: Need) -> dict[tuple[int, str], int]:
+    """How many takes there are of every item for every sound that a flight has a test for."""
+    found: dict[tuple[int, str], int] = {}
+    for kind, ground in laid.grounds.items():
+        tested = set(laid.gathered[kind].sounds.values())
+        for ident, item in laid.items.items():
+            if item.kind == kind and ident in ground.evidence.nodes:
+                found |= {
+                    (ident, key): ground.takes(ident, key) for sound in need.sounds if (key := sound.key) in tested
+                }
+    return found
+
+
 def _draws(laid: Laid, need: Need) -> list[dict[int, dict[str, float]]]:
     """What the parts' fits could be, kind by kind, each drawn with what its items share."""
     parts = laid.problem.parts
@@ -109,10 +125,15 @@ def view_of(here: Found) -> RigsView:
     laid, need, spendable, found, brief = here.laid, here.need, here.spendable, here.answer, here.brief
     money = need.currency
     rigs = [_rig_view(laid, need, spendable, found, at) for at in range(len(found.rigs))]
+    take, decide = None, ""
+    if found.tells is not None:
+        item = laid.items[found.tells.ident]
+        take = where(laid.gathered[item.kind], found.tells)  # type: ignore[index]
+        decide = told_of_take(found.tells, item.name, need).words
     return RigsView(
         brief_id=brief.id if brief else None, brief_name=brief.name if brief else "", currency=money,
         decimals=exponent(money), spendable_minor=spendable, rigs=rigs, bound=found.bound, proven=found.proven,
-        verdict=_verdict(laid, need, spendable, found), notes=laid.notes,
+        verdict=_verdict(laid, need, spendable, found), notes=laid.notes, decide=decide, next_take=take,
         curve=[
             CurveStep(budget_minor=step.budget_minor, budget_text=show_price(step.budget_minor, money),
                       fit=step.solved.rig.fit if step.solved.rig else None,

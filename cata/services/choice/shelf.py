@@ -22,15 +22,15 @@ from cata.core.pool.seen import NOTHING, Node
 from cata.core.shelf.offers import Offer, best_offer
 from cata.core.shelf.prices import current_price
 from cata.said import Said, said
-from cata.services.choice.briefs import spendable_text
+from cata.services.brief.briefs import spendable_text
 from cata.services.choice.choosing import certainty_of
 from cata.services.choice.costs import costs_of
 from cata.services.choice.pooling import Gathered, gathered
 from cata.services.choice.settings import settings_of
+from cata.services.choice.telling import where
 from cata.services.choice.views import (
     ApartView,
     ForBrief,
-    NextTake,
     OfferView,
     SavingView,
     ShelfChoice,
@@ -118,7 +118,7 @@ def view_of(here: Standing, detailed: int = DETAILED) -> ShelfChoice:
         brief_name=here.brief.name if here.brief else "",
         spendable_text=spendable_text(need), sentence=verdict.words, code=verdict.code,
         certainty=sure.words, certainty_code=sure.code, decide=decide.words if decide else "",
-        next_take=_where(here, tells) if tells is not None else None,
+        next_take=where(here.gathered, tells) if tells is not None else None,
         ranked=[_view(entry, here, links, full=entry.place <= detailed) for entry in ranked],
         apart=[
             ApartView(gear_id=ident, name=items[ident].name, said=_link_said(items[ident].name, link, told, items),
@@ -156,21 +156,6 @@ def next_of(here: Standing) -> tuple[Said | None, Tells | None]:
     if certainty_of(here.ranked).code not in ("likely", "open"):
         return None, None
     return next_take(here.need, here.whole, here.ranked)
-
-
-def _where(here: Standing, tells: Tells) -> NextTake | None:
-    """In which flight and test a take would be played: where the item stands, else where most others do."""
-    told = here.gathered
-    cells = [cell for cell, sound in told.sounds.items() if sound == tells.sound]
-    if not cells:
-        return None
-    mine = told.flights.get(tells.ident, set())
-    cell = max(cells, key=lambda one: (told.flight_of[one] in mine, told.counts[one], one))
-    flight = told.flight_of[cell]
-    return NextTake(
-        gear_id=tells.ident, flight_id=flight, flight_name=told.names[flight], test_id=cell, test=told.tests[str(cell)],
-        chance=tells.chance, again=tells.again, minutes=told.minutes[cell],
-    )  # fmt: skip
 
 
 def _candidate(need: Need, item: Gear, costs: Sequence[Offer]) -> Candidate:

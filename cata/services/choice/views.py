@@ -275,7 +275,10 @@ class CurveStep(BaseModel):
 
 
 class RigsView(BaseModel):
-    """The best rigs that are really different, and what each budget buys. ``bound``: the fit that no rig exceeds."""
+    """The best rigs that are really different, and what each budget buys. ``bound``: the fit that no rig exceeds.
+
+    ``decide``: which take would tell most, ``next_take`` where it would be played.
+    """
 
     brief_id: int | None
     brief_name: str
@@ -288,6 +291,8 @@ class RigsView(BaseModel):
     proven: bool
     curve: list[CurveStep]
     notes: list[Said]
+    decide: str = ""
+    next_take: NextTake | None = None
 
 
 class PairingRule(BaseModel):

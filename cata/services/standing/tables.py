@@ -6,7 +6,7 @@ from cata.core.brief import AMP_ROLES, ROOMS
 from cata.core.measure.registry import BY_KEY
 from cata.core.money import show_price
 from cata.core.shelf.table import write_table
-from cata.services.choice.briefs import get_brief
+from cata.services.brief.briefs import get_brief
 from cata.services.evidence.items import get_evidence
 from cata.services.evidence.readings import get_readings
 from cata.services.match.findings import told_findings

@@ -3,25 +3,15 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import Play from '@lucide/svelte/icons/play';
 	import { flip } from 'svelte/animate';
-	import { goto } from '$app/navigation';
-	import {
-		api,
-		got,
-		queries,
-		type Brief,
-		type GearKind,
-		type Need,
-		type ShelfChoice,
-		type ToHear
-	} from '$lib/api/client';
+	import { api, got, type Brief, type GearKind, type Need, type ShelfChoice, type ToHear } from '$lib/api/client';
 	import { arrows } from '$lib/arrows';
 	import { player } from '$lib/audio/player.svelte';
 	import type { BriefDraft } from '$lib/brief-draft.svelte';
 	import Feel from './Feel.svelte';
 	import Knob from '$lib/parts/Knob.svelte';
-	import { notices } from '$lib/notices.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import { keepCard } from './keep-card';
+	import NextTake from './NextTake.svelte';
 	import Place from './Place.svelte';
 	import PricePicture from './PricePicture.svelte';
 	import Rates from './Rates.svelte';
@@ -39,20 +29,6 @@
 	}));
 	const data = $derived(choice.data);
 	const nameOf = (gear: number) => data?.ranked.find((one) => one.gear_id === gear)?.name ?? '';
-	/** One more take, before all that is open in its flight. */
-	async function putIn(next: NonNullable<ShelfChoice['next_take']>) {
-		try {
-			const path = { flight_id: next.flight_id };
-			const body = { gear_id: next.gear_id, test_id: next.test_id };
-			await got(api.POST('/api/flights/{flight_id}/one-more', { params: { path }, body }));
-			notices.say(`It is next in “${next.flight_name}”. Ctrl+Z takes it out.`);
-			await queries.invalidateQueries();
-			await goto(`/flights/${next.flight_id}/next`);
-		} catch (error) {
-			notices.fail(error);
-		}
-	}
-
 	/** The take or the measurement that stands for a setting. */
 	async function hearSetting(gear: number, hear: ToHear) {
 		if (hear.flight_id == null || hear.test_id == null) await player.pourProof(gear, hear.key, true);
@@ -123,14 +99,7 @@
 	<p class="only-print text-sm">Every {kind} of the shelf{brief ? `, for “${brief.name}”` : ''}</p>
 	<p class="text-xl font-semibold" role="status">{data.sentence}</p>
 	<p class="mb-4 quiet">{data.certainty} {data.decide}</p>
-	{#if data.next_take}
-		{@const next = data.next_take}
-		<p class="mb-4 flex flex-wrap gap-2 items-center no-print">
-			<button class="btn btn-sm" onclick={() => putIn(next)}>Put it into the order</button>
-			<span class="text-sm quiet"
-				>“{next.test}” of “{next.flight_name}”, about {next.minutes} minutes with the change-over</span>
-		</p>
-	{/if}
+	{#if data.next_take}<NextTake next={data.next_take} />{/if}
 	<Rates currency={data.currency} missing={data.no_rate} />
 	{#if data.ranked[0]}{@render card(data.ranked[0])}{/if}
 	{#if data.ranked.some((one) => one.price_minor != null)}

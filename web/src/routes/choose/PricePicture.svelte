@@ -7,7 +7,7 @@
 	const HEIGHT = 300;
 	const LEFT = 44;
 	const BOTTOM = 40;
-	const TOP = 14;
+	const TOP = 26;
 	let width = $state(640);
 	const shown = $derived(data.ranked.filter((one) => one.price_minor != null));
 	const dearest = $derived(Math.max(...shown.map((one) => one.price_minor ?? 0), 1) * 1.12);

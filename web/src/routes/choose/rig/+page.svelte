@@ -8,6 +8,7 @@
 	import { fromMinor } from '$lib/money';
 	import Loading from '$lib/parts/Loading.svelte';
 	import { keepCard } from '../keep-card';
+	import NextTake from '../NextTake.svelte';
 	import BudgetCurve from './BudgetCurve.svelte';
 	import Deals from './Deals.svelte';
 	import Pairing from './Pairing.svelte';
@@ -77,6 +78,8 @@
 				>{note.words.charAt(0).toUpperCase() + note.words.slice(1)}.</span
 			>{/each}
 	</p>
+	{#if data.decide}<p class="mb-2 quiet">{data.decide}</p>{/if}
+	{#if data.next_take}<NextTake next={data.next_take} />{/if}
 	{#if data.rigs[0]}
 		<div {@attach arrows}>
 			<RigCard rig={data.rigs[0]} place={1} {locked} {own} onkeep={() => keep(1)} onlock={lock} onown={have} />

@@ -18,8 +18,8 @@ from cata.core.measure.reading import Reading
 from cata.core.measure.registry import BY_KEY
 from cata.errors import Invalid
 from cata.said import Said, said
-from cata.services.choice.brief_views import PointedRange, PointedTake, PointedView
 from cata.services.choice.choosing import compare
+from cata.services.ranges.views import PointedRange, PointedTake, PointedView
 from cata.services.takes.rows import placed_takes
 from cata.services.workspace import Workspace
 from cata.store.tables import Take

@@ -1,10 +1,10 @@
-"""What services answer about briefs: their lines, scales, and what pointing says."""
+"""What services answer about ranges: the shelf on them, and what pointing says."""
 
 from __future__ import annotations
 
 from pydantic import BaseModel
 
-from cata.core.brief import Need, Target
+from cata.core.brief import Target
 from cata.said import Said
 
 
@@ -74,15 +74,3 @@ class PointedView(BaseModel):
     ask: PointedTake | None = None
     others: list[PointedTake] = []
     lacking: Said | None = None
-
-
-class BriefView(BaseModel):
-    """A brief; ``line`` says it in one line, ``decimals`` are those of its currency, ``caution`` what it risks."""
-
-    id: int
-    name: str
-    need: Need
-    decimals: int
-    line: str
-    spendable_text: str
-    caution: str

@@ -8,7 +8,7 @@ from sqlmodel import col, select
 from cata.core.brief import Need
 from cata.core.money import exponent, show_price
 from cata.core.workshop.loudness import caution
-from cata.services.choice.brief_views import BriefView
+from cata.services.brief.views import BriefView
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
 from cata.store.tables import Brief

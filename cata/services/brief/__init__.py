@@ -1,0 +1,1 @@
+"""Briefs: what somebody needs, kept, changed and removed."""
