@@ -204,3 +204,29 @@ def _first_and_next(
     ground = Whole(wanted, Evidence({asked: values}, {one.ident: [one.name] for one in standing}))
     ranked = rank_on(ground, wanted, standing)
     return ranked[0].candidate.ident, next_take(wanted, ground, ranked)[1]
+
+
+def test_many_settings_of_one_item_do_not_outnumber_items() -> None:
+    measured = [Seen(f"x{n}", "test file", "t", 0.0, 1.0, family="x") for n in range(5)]
+    measured.append(Seen(NOTHING, "test file", "t", 0.0, 1.0))
+    flown = [Seen(node, "1", "c", 0.0, 1.0, family=node) for node in "abc"]
+    assert groups([*measured, *flown])[0] == frozenset("abc")
+
+
+def test_what_a_rig_makes_of_an_item_is_alike_at_all_its_settings() -> None:
+    def at(setting_sd: float) -> list[Seen]:
+        return [
+            Seen("loud", "1", "c", 5.0, 0.1, family="a"), Seen(NOTHING, "1", "c", 0.0, 0.1),
+            Seen("loud", "t", "t", 8.0, 0.1, family="a", transfer_sd=3.0, setting_sd=setting_sd),
+            Seen("soft", "t", "t", 4.0, 0.1, family="a", transfer_sd=3.0, setting_sd=setting_sd),
+            Seen(NOTHING, "t", "t", 0.0, 0.1),
+        ]  # fmt: skip
+
+    one, other = estimate(at(0.0), Trait(0.1)), estimate(at(2.0), Trait(0.1))
+    assert one is not None
+    assert other is not None
+    # The test file reads this item three too high: so it does at the other setting.
+    soft, loud = one.nodes.index("soft"), one.nodes.index("loud")
+    assert one.mean[loud] - one.mean[soft] == pytest.approx(4.0, abs=0.05)
+    assert one.mean[loud] == pytest.approx(5.0, abs=0.1)
+    assert one.sd("soft") < 0.5 < other.sd("soft")

@@ -48,14 +48,15 @@ def measure(ws: Workspace, ident: int, drive: float, percent: float, tilt: float
         return probe.id or 0
 
 
-def play(ws: Workspace, rows: dict[int, float], knobs: dict[Role, float] | None = None) -> int:
-    """A flight over the bypass whose test may ask for knobs, each item with a take of this drive."""
+def play(ws: Workspace, rows: dict[int, float], knobs: dict[Role, float] | None = None, *, bypass: bool = True) -> int:
+    """A flight whose test may ask for knobs, each item with a take of this drive."""
     ident = table.add_flight(ws, FlightIn(name="Grit", link="pedal"))
     test = table.add_test(ws, ident, TestIn(name="Grit chords", sound="grit"))
     if knobs:
         set_condition(ws, test, Condition(knobs=knobs))
     played = {table.add_contender(ws, ident, ContenderIn(gear_id=one)): value for one, value in rows.items()}
-    played[table.add_contender(ws, ident, ContenderIn(name="No pedal", is_bypass=True))] = 0.0
+    if bypass:
+        played[table.add_contender(ws, ident, ContenderIn(name="No pedal", is_bypass=True))] = 0.0
     with ws.writing() as session:
         for row, value in played.items():
             take = Take(flight_id=ident, contender_id=row, test_id=test, digest=f"{ident}-{row}", filename="x.wav",
@@ -87,6 +88,17 @@ def test_an_item_that_was_only_measured_is_ranked_beside_those_that_were_played(
     assert setting.hear.key == f"setting-{probe}"
     # What only the test file heard is less sure than what was played.
     assert (found.fit_high or 0) - (found.fit_low or 0) > 0.05
+
+
+def test_what_only_the_test_file_heard_is_linked_by_a_take(ws: Workspace) -> None:
+    alder, birk, corm = pedal(ws, "Alder"), pedal(ws, "Birk"), pedal(ws, "Corm")
+    flight = play(ws, {alder: 30.0, birk: 10.0}, bypass=False)
+    for drive in (0.0, 0.5, 1.0):
+        measure(ws, corm, drive, 10.0)
+    (apart,) = choose_from_shelf(ws, "pedal", need=NEED).apart
+    assert apart.name == "Corm"
+    assert apart.flight_id == flight
+    assert apart.said.words.startswith("Corm is not comparable yet: a take of Corm in “Grit”")
 
 
 def test_a_measurement_tells_where_to_set_what_was_played_too_hot(ws: Workspace) -> None:

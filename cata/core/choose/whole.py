@@ -23,7 +23,7 @@ from cata.core.choose.takes import HEARD_SHARE, Known, jnd_at, key_of, slack_of
 from cata.core.measure.registry import BY_KEY
 from cata.core.pool.estimate import BYPASS, Estimate, estimate
 from cata.core.pool.links import Link, links_from, missing_link
-from cata.core.pool.seen import NOTHING, Node, Seen, Trait
+from cata.core.pool.seen import NOTHING, TEST_FILE, Node, Seen, Trait
 
 Asked = tuple[str, str, str]
 """Sound, reading, and what it is held against."""
@@ -88,7 +88,8 @@ class Evidence:
         for (test, _, _), seen in self.seen.items():
             counts: dict[Node, int] = {}
             for one in seen:
-                counts[one.node] = counts.get(one.node, 0) + 1
+                if one.flight != TEST_FILE:
+                    counts[one.node] = counts.get(one.node, 0) + 1
             for node, count in counts.items():
                 found[node, test] = max(count, found.get((node, test), 0))
         return found

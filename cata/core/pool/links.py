@@ -6,7 +6,7 @@ from collections import deque
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from cata.core.pool.seen import NOTHING, Node, Seen
+from cata.core.pool.seen import NOTHING, TEST_FILE, Node, Seen
 
 
 @dataclass(frozen=True)
@@ -19,9 +19,9 @@ class Link:
 
 
 def groups(seen: Sequence[Seen]) -> list[frozenset[Node]]:
-    """Sets of nodes that hang together through shared cells, the largest first; the bypass counts as one of them.
+    """Sets of nodes that hang together through shared cells, that of most items first; the bypass may be in one.
 
-    Of two of one size that with the bypass comes first, then that which was seen more often.
+    Of two of as many that with the bypass comes first, then that which was seen more often.
     """
     cells: dict[str, set[Node]] = {}
     for one in seen:
@@ -36,7 +36,9 @@ def groups(seen: Sequence[Seen]) -> list[frozenset[Node]]:
         left -= reached
         found.append(frozenset(reached))
     counts = {node: len(mine) for node, mine in of_node.items()}
-    return sorted(found, key=lambda one: (-len(one), NOTHING not in one, -sum(counts[n] for n in one), sorted(one)))
+    item_of = {one.node: one.family or one.node for one in seen}
+    items = {group: len({item_of[node] for node in group - {NOTHING}}) for group in found}
+    return sorted(found, key=lambda one: (-items[one], NOTHING not in one, -sum(counts[n] for n in one), sorted(one)))
 
 
 def _reached(start: Node, cells: Mapping[str, set[Node]], of_node: Mapping[Node, set[str]]) -> set[Node]:
@@ -77,18 +79,18 @@ def missing_link(seen: Sequence[Seen], group: frozenset[Node], main: frozenset[N
     """
     if NOTHING in main and (cell := _busiest(seen, group)) is not None:
         return Link(NOTHING, cell.flight, cell.cell)
-    there, mine = _busiest(seen, main), _busiest(seen, group)
-    if there is None or mine is None:
+    there = _busiest(seen, main)
+    if there is None:
         return None
     counts = {node: sum(one.node == node for one in seen) for node in group}
     return Link(max(sorted(group), key=lambda node: counts[node]), there.flight, there.cell)
 
 
 def _busiest(seen: Iterable[Seen], group: frozenset[Node]) -> Seen | None:
-    """Something seen in the cell in which most of a group were."""
+    """Something seen in the cell of a flight in which most of a group were."""
     cells: dict[str, dict[Node, Seen]] = {}
     for one in seen:
-        if one.node in group:
+        if one.node in group and one.flight != TEST_FILE:
             cells.setdefault(one.cell, {})[one.node] = one
     if not cells:
         return None

@@ -12,6 +12,8 @@ Node = str
 """An item at one setting of its knobs."""
 NOTHING: Node = ""
 """The bypass, or a loop-back: nothing in the place of what is compared. It is the same in every flight."""
+TEST_FILE = "test file"
+"""Stands for a flight: everything in it heard one and the same playing."""
 
 
 @dataclass(frozen=True)

@@ -43,8 +43,11 @@ def shares(problem: Problem, rig: Rig, draws: Sequence[Fits] = ()) -> list[Share
     found = []
     for part in parts:
         mine = [one[part.ident] for one in drawn]
-        low, high = (adds[part.ident],) * 2 if len(mine) < 2 else (quantiles(mine, n=20)[0], quantiles(mine, n=20)[-1])
-        found.append(Share(part.ident, adds[part.ident], low, high))
+        if len(mine) < 2:
+            found.append(Share(part.ident, adds[part.ident], adds[part.ident], adds[part.ident]))
+        else:
+            # What is not known is drawn: the middle of the draws belongs to their span, the fit that counts it bad not.
+            found.append(Share(part.ident, fmean(mine), quantiles(mine, n=20)[0], quantiles(mine, n=20)[-1]))
     return sorted(found, key=lambda one: -one.adds)
 
 

@@ -21,7 +21,7 @@ from cata.core.measure.registry import BY_KEY
 from cata.core.measure.results import Results, from_kept
 from cata.core.names import nearest
 from cata.core.plan.condition import Condition, role_of, turned
-from cata.core.pool.seen import NOTHING, Node, Seen
+from cata.core.pool.seen import NOTHING, TEST_FILE, Node, Seen
 from cata.services.match.repeating import flight_repeats
 from cata.services.plan.one_more import minutes_for
 from cata.services.takes.rows import readings_of
@@ -29,8 +29,6 @@ from cata.services.workspace import Workspace
 from cata.store.tables import Analysed, Contender, Flight, Gear, Probe, ProbedPlaying, Revision, Take, Test
 
 MEASURED_KINDS = ("pedal", "amplifier")
-TEST_FILE = "test file"
-"""Stands for a flight: everything in it heard one and the same playing."""
 
 
 @dataclass(frozen=True)
