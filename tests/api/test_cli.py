@@ -81,6 +81,19 @@ def test_serving_stops_cleanly_on_a_term_signal(tmp_path: Path) -> None:
         assert server.stop(signal.SIGTERM) == 0
 
 
+def test_what_is_no_answer_of_a_device_is_refused(tmp_path: Path) -> None:
+    sent = tmp_path / "sent.wav"
+    made = runner.invoke(app, ["testfile", str(sent), "--part", "bursts", "--rate", "44100"])
+    assert made.exit_code == 0
+    assert "bursts" in made.stdout
+    assert soundfile.info(str(sent)).samplerate == 44100
+    wrong = runner.invoke(app, ["device", "--sent", str(sent), "--returned", str(write_take(tmp_path / "t.wav"))])
+    assert wrong.exit_code == 2
+    assert runner.invoke(app, ["testfile", str(tmp_path / "no" / "dir.wav")]).exit_code == 2
+    assert runner.invoke(app, ["testfile", str(sent), "--rate", "22050"]).exit_code == 2
+
+
+@pytest.mark.certify
 def test_a_test_file_is_written_and_a_device_read_from_its_return(tmp_path: Path) -> None:
     sent, returned, loop = tmp_path / "sent.wav", tmp_path / "back.wav", tmp_path / "loop.wav"
     made = runner.invoke(app, ["testfile", str(sent), "--part", "tones", "--rate", "44100"])
@@ -107,10 +120,6 @@ def test_a_test_file_is_written_and_a_device_read_from_its_return(tmp_path: Path
     assert with_loop["results"]["delay_ms"]["value"] == pytest.approx(0.0, abs=0.05)
     text = runner.invoke(app, arguments[:-1]).stdout
     assert "Headroom" in text
-    wrong = runner.invoke(app, ["device", "--sent", str(sent), "--returned", str(write_take(tmp_path / "t.wav"))])
-    assert wrong.exit_code == 2
-    assert runner.invoke(app, ["testfile", str(tmp_path / "no" / "dir.wav")]).exit_code == 2
-    assert runner.invoke(app, ["testfile", str(sent), "--rate", "22050"]).exit_code == 2
 
 
 def test_a_flight_tells_its_verdict_and_its_audit(tmp_path: Path) -> None:

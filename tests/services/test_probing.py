@@ -225,7 +225,8 @@ def test_own_level_comes_from_strumming_and_from_nothing_else(client: TestClient
     assert tone.json()["code"] == "even"
 
 
-@pytest.mark.parametrize("part", ["tones", "bursts"])
+@pytest.mark.grid(1)
+@pytest.mark.parametrize("part", ["bursts", "tones"])
 def test_progress_is_told_while_a_recording_is_read(part: str, tmp_path: Path) -> None:
     rehearse_device("compressor", {}, part, tmp_path / "a.wav", 3)
     seen: list[float] = []

@@ -163,14 +163,14 @@ def test_other_origins_and_odd_questions_are_turned_away(client: TestClient) -> 
 
 def test_a_result_reads_well_as_text(tmp_path: Path) -> None:
     path = tmp_path / "a.wav"
-    rehearse_device("compressor", {"squeeze": 0.7}, "tones", path, 1)
+    rehearse_device("compressor", {"squeeze": 0.7}, "bursts", path, 1)
     from cata.core.measure.device.returned import as_written
 
-    found = device_file(as_written("tones"), path)
+    found = device_file(as_written("bursts"), path)
     text = as_text(found)
-    assert "threshold_dbfs: -3" in text
+    assert "attack_ms: " in text
     assert all(note in text for note in found["notes"])
-    missing = device_file(as_written("tones"), tmp_path / "none.wav")
+    missing = device_file(as_written("bursts"), tmp_path / "none.wav")
     assert missing["refused"] in as_text(missing)
 
 

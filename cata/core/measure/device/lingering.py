@@ -134,11 +134,9 @@ def _line(cut: Floats, hz: Floats) -> tuple[Floats, Floats]:
     """Power |z|² of lines at frequencies in a stretch, and what noise puts there, both (frequencies,)."""
     window = np.hanning(len(cut) + 1)[:-1]
     window /= window.sum() / 2
-    step = ANALYSIS_RATE_HZ / len(cut)
-    beside = np.arange(BESIDE[0], BESIDE[1] + 1) * step
-    at = np.concatenate((hz[:, None], hz[:, None] + beside, hz[:, None] - beside), axis=1)
+    beside = np.arange(BESIDE[0], BESIDE[1] + 1)
     t = np.arange(len(cut)) / ANALYSIS_RATE_HZ
-    taken = cut * window
-    lines = np.array([taken @ np.exp(-2j * np.pi * np.outer(t, row)) for row in at])
-    power = np.abs(lines) ** 2
-    return power[:, 0], np.median(power[:, 1:], axis=1) / np.log(2.0)
+    # Turned down to nothing a line is the first bin of a transform, and what lies beside it the bins beside that.
+    turned = cut * window * np.exp(-2j * np.pi * np.outer(hz, t))
+    power = np.abs(scipy.fft.fft(turned, axis=1)) ** 2
+    return power[:, 0], np.median(power[:, np.concatenate((beside, -beside))], axis=1) / np.log(2.0)
