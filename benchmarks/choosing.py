@@ -10,8 +10,9 @@ from typing import Any
 import numpy as np
 
 from cata.core.brief import Need, Sound, Target
+from cata.core.choose.evidence import Evidence, asked_of
 from cata.core.choose.ranking import Candidate, Ranked, rank_on
-from cata.core.choose.whole import Evidence, Whole, asked_of
+from cata.core.choose.whole import Whole
 from cata.core.measure.regions import REGIONS, THIRD_OCTAVES_HZ
 from cata.core.pool.seen import NOTHING, Seen
 from cata.core.rig.best import Finder

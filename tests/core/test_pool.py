@@ -12,11 +12,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from cata.core.brief import Need, Sound, Target
+from cata.core.choose.evidence import Asked, Evidence, asked_of, trait_of
 from cata.core.choose.fit import fit_of
 from cata.core.choose.next import Tells, next_take
 from cata.core.choose.ranking import Candidate, rank_on
 from cata.core.choose.takes import jnd_at
-from cata.core.choose.whole import Asked, Evidence, Whole, asked_of, trait_of
+from cata.core.choose.whole import Whole
 from cata.core.pool.estimate import estimate
 from cata.core.pool.links import Link, groups, links_from, missing_link
 from cata.core.pool.seen import NOTHING, Seen, Trait

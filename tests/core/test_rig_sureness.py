@@ -10,10 +10,11 @@ import pytest
 
 from cata.core.brief import Need, Sound, Target
 from cata.core.choose.certainty import Draws
+from cata.core.choose.evidence import Evidence, asked_of, trait_of
 from cata.core.choose.fit import fit_of
 from cata.core.choose.next import NEVER_PLAYED
 from cata.core.choose.takes import jnd_at
-from cata.core.choose.whole import Evidence, Whole, asked_of, trait_of
+from cata.core.choose.whole import Whole
 from cata.core.pool.seen import NOTHING, Seen
 from cata.core.rig.answer import Asked, answer
 from cata.core.rig.next import next_for_rig

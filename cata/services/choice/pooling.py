@@ -2,43 +2,29 @@
 
 from __future__ import annotations
 
-import json
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from math import hypot
-from typing import Any
 
 from sqlmodel import Session, col, select
 
 from cata.core.brief import Need, Target
-from cata.core.choose.between import Travel, travels
+from cata.core.choose.evidence import Asked, Evidence, asked_of
 from cata.core.choose.takes import BAND_SDS, HEARD_SHARE, Scatter, jnd_at, key_of
-from cata.core.choose.whole import Asked, Evidence, asked_of
-from cata.core.evidence.carrying import carried_by
 from cata.core.gear import Control
 from cata.core.measure.registry import BY_KEY
-from cata.core.measure.results import Results, from_kept
+from cata.core.measure.results import Results
 from cata.core.names import nearest
-from cata.core.plan.condition import Condition, role_of, turned
-from cata.core.pool.seen import NOTHING, TEST_FILE, Node, Seen
+from cata.core.plan.condition import Condition, turned
+from cata.core.pool.seen import NOTHING, Node, Seen
+from cata.services.choice.measured import MEASURED_KINDS, Measured, measured_of
+from cata.services.choice.nodes import Playing, at_all, node_of
 from cata.services.match.repeating import flight_repeats
 from cata.services.plan.one_more import minutes_for
 from cata.services.takes.rows import readings_of
 from cata.services.workspace import Workspace
-from cata.store.tables import Analysed, Contender, Flight, Gear, Probe, ProbedPlaying, Revision, Take, Test
-
-MEASURED_KINDS = ("pedal", "amplifier")
-
-
-@dataclass(frozen=True)
-class Playing:
-    """Something to hear: a take in its flight, or the playing of a measurement."""
-
-    flight_id: int = 0
-    test_id: int = 0
-    contender_id: int = 0
-    probe_id: int = 0
+from cata.store.tables import Analysed, Contender, Flight, Gear, Revision, Take, Test
 
 
 @dataclass
@@ -127,63 +113,18 @@ def gather(session: Session, kind: str, need: Need, *, every_test: bool = False)
                     one = _seen(node, family, take, target, readings[take.id or 0], scatters[take.flight_id])
                     if one is not None:
                         seen[asked_of(sound, target)].append(one)
-    travels = _measured(session, controls, need, found, seen, nodes) if kind in MEASURED_KINDS else {}
+    measured = measured_of(session, controls, need) if kind in MEASURED_KINDS else Measured()
+    for asked, more in measured.seen.items():
+        seen[asked] += more
+    for node, positions in measured.settings.items():
+        found.settings.setdefault(node, positions)
+        found.heard.setdefault(node, measured.heard[node])
+    for ident, mine in measured.nodes.items():
+        nodes[ident] |= dict.fromkeys(mine)
+        found.measured[ident] = len(mine)
+    travels = measured.travels
     found.evidence = Evidence(dict(seen), {ident: list(mine) for ident, mine in nodes.items()}, travels)
     return found
-
-
-def _measured(
-    session: Session,
-    controls: Mapping[int, Sequence[Control]],
-    need: Need,
-    found: Gathered,
-    seen: dict[Asked, list[Seen]],
-    nodes: dict[int, dict[Node, None]],
-) -> dict[int, Travel]:
-    """Put what the test file's playing says of items beside what flights say; their travels, item by item."""
-    statement = (
-        select(Probe, ProbedPlaying)
-        .join(ProbedPlaying, col(ProbedPlaying.probe_id) == Probe.id)
-        .where(col(Probe.gear_id).in_(controls))
-        .order_by(col(Probe.id))
-    )
-    mine: dict[int, dict[Node, dict[str, float]]] = defaultdict(dict)
-    sent: set[tuple[Asked, str]] = set()
-    for probe, playing in session.exec(statement).all():
-        ident = probe.gear_id or 0
-        positions = at_all(controls[ident], probe.settings)
-        node = node_of(ident, positions, {})
-        if node in mine[ident]:
-            continue  # The same setting again says the same: it is one playing through one device.
-        mine[ident][node] = positions
-        found.settings.setdefault(node, positions)
-        found.heard.setdefault(node, Playing(probe_id=probe.id or 0))
-        found.measured[ident] += 1
-        nodes[ident][node] = None
-        own, without = from_kept(playing.own).numbers(), from_kept(playing.sent).numbers()
-        cell = f"{TEST_FILE} {probe.nominal_dbfs}"
-        for sound in need.sounds:
-            for target in sound.targets:
-                asked, key = asked_of(sound, target), key_of(target)
-                carried = carried_by(target, own_level=probe.nominal_dbfs is not None)
-                if carried is None or key not in own or key not in without:
-                    continue
-                sd = HEARD_SHARE * jnd_at(target, own[key])
-                one = Seen(node, TEST_FILE, cell, own[key], sd, family=str(ident), transfer_sd=carried.item_sd,
-                           setting_sd=carried.setting_sd)  # fmt: skip
-                seen[asked].append(one)
-                if (asked, cell) not in sent:
-                    sent.add((asked, cell))
-                    seen[asked].append(Seen(NOTHING, TEST_FILE, cell, without[key], sd))
-    knobs = {ident: [one.key for one in controls[ident] if one.scale != "labels" and role_of(one) != "level"]
-             for ident in mine}  # fmt: skip
-    between = {ident: travels(at, knobs[ident]) for ident, at in mine.items()}
-    return {ident: travel for ident, travel in between.items() if travel is not None}
-
-
-def at_all(controls: Iterable[Control], settings: Mapping[str, float]) -> dict[str, float]:
-    """Positions of all knobs: what nobody noted stands where it starts."""
-    return {control.key: control.default for control in controls} | dict(settings)
 
 
 def _positions(contender: Contender, controls: Sequence[Control], condition: Condition) -> dict[str, float]:
@@ -218,11 +159,6 @@ def _node(contender: Contender, positions: Mapping[str, float]) -> Node:
     if contender.gear_id is None:
         return f"row {contender.id}"
     return node_of(contender.gear_id, positions, contender.changes)
-
-
-def node_of(gear_id: int, positions: Mapping[str, float], changes: Mapping[str, Any]) -> Node:
-    """An item at a setting, in a chain that differs by some changes."""
-    return json.dumps([gear_id, {key: round(at, 2) for key, at in sorted(positions.items())}, changes], sort_keys=True)
 
 
 def _scatters(session: Session, flight_id: int, keys: Iterable[str]) -> dict[str, Scatter]:

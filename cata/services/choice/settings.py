@@ -9,7 +9,8 @@ from cata.core.choose.whole import Whole
 from cata.core.gear import Control, show_position
 from cata.core.pool.seen import Node
 from cata.said import Said, said
-from cata.services.choice.pooling import Gathered, Playing
+from cata.services.choice.nodes import Playing
+from cata.services.choice.pooling import Gathered
 from cata.services.choice.views import SettingFor, ToHear
 from cata.services.flights.showing import setting_view
 from cata.store.tables import Gear

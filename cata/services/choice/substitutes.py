@@ -8,8 +8,8 @@ from pydantic import BaseModel
 from sqlmodel import select
 
 from cata.core.brief import Need, Sound, Target, targets_of
+from cata.core.choose.evidence import Evidence, asked_of, trait_of
 from cata.core.choose.substitutes import BESIDE, REGIONS, TONE, Shows, Substitute, compare
-from cata.core.choose.whole import Evidence, asked_of, trait_of
 from cata.core.measure.registry import BY_KEY
 from cata.core.pool.estimate import estimate
 from cata.core.pool.seen import Node
