@@ -27,8 +27,11 @@ SLOW_TERMS = 6
 """Cosines over log frequency that a smooth equaliser may use: about a control in every octave and a half."""
 MOST_DB = 12.0
 FEWEST_BANDS = 12
-SURE_SDS = 1.96
+SURE_SDS, SURE_BAND_SDS = 1.96, 3.0
+"""A difference of one reading is sure from so many deviations, of any one of two dozen bands from more."""
 MOST_TOLD = 3
+CLOSED, IN_PART = 0.7, 0.3
+"""Of a difference this share is closed by an equaliser, or this much in part."""
 
 
 @dataclass(frozen=True)
@@ -51,6 +54,22 @@ class Substitute:
     same: bool
     told: tuple[Said, ...]
 
+    @property
+    def closes(self) -> Said:
+        """Whether an equaliser closes the difference, in words."""
+        if self.same:
+            return Said("same", "no difference you can trust")
+        if self.explained >= CLOSED and self.after < 1:
+            code, words = (
+                "closed",
+                "an equaliser closes {percent:.0f} % of the difference: what is left can hardly be heard",
+            )
+        elif self.explained >= IN_PART:
+            code, words = "part", "an equaliser closes {percent:.0f} % of the difference"
+        else:
+            code, words = "open", "no equaliser closes it ({percent:.0f} %)"
+        return said(code, words, percent=self.explained * 100)
+
 
 def compare(wanted: Shows, other: Shows) -> Substitute | None:
     """How the other differs from what is wanted; None where too little is known of both."""
@@ -64,10 +83,13 @@ def compare(wanted: Shows, other: Shows) -> Substitute | None:
     left = gaps - np.clip(_slow(gaps), -MOST_DB, MOST_DB)
     tone, rest = float(np.sqrt(np.mean(gaps**2))) / step, float(np.sqrt(np.mean(left**2))) / step
     beside = {key: _steps(wanted, other, key) for key in BESIDE if _both(wanted, other, key)}
-    others = sum(steps**2 for steps, _ in beside.values())
+    # What may be chance is no difference that an equaliser leaves.
+    others = sum(steps**2 for steps, sure in beside.values() if sure)
     count = 1 + len(beside)
     distance, after = ((part**2 + others) / count for part in (tone, rest))
-    trusted = bool(np.any(np.abs(gaps) > np.maximum(step, SURE_SDS * sds))) or any(sure for _, sure in beside.values())
+    trusted = bool(np.any(np.abs(gaps) > np.maximum(step, SURE_BAND_SDS * sds))) or any(
+        sure for _, sure in beside.values()
+    )
     explained = 1 - after / distance if distance > 0 else 0.0
     return Substitute(distance**0.5, after**0.5, max(0.0, explained), not trusted, tuple(_told(wanted, other, beside)))
 

@@ -14,7 +14,7 @@ from cata.core.measure.registry import BY_KEY
 from cata.core.pool.estimate import estimate
 from cata.core.pool.seen import Node
 from cata.core.shelf.offers import best_offer
-from cata.said import Said, said
+from cata.said import Said
 from cata.services.choice.costs import costs_of
 from cata.services.choice.pooling import Gathered, gathered
 from cata.services.workspace import Workspace, require
@@ -90,19 +90,9 @@ def substitutes_of(ws: Workspace, gear_id: int, most_minor: int | None = None) -
 
 
 def _view(ident: int, name: str, price_text: str, price: int | None, one: Substitute) -> SubstituteView:
-    if one.same:
-        told = Said("same", "no difference you can trust")
-    else:
-        code = "closed" if one.explained >= 0.7 and one.after < 1 else "part" if one.explained >= 0.3 else "open"
-        words = {
-            "closed": "an equaliser closes {percent:.0f} % of the difference: what is left can hardly be heard",
-            "part": "an equaliser closes {percent:.0f} % of the difference",
-            "open": "no equaliser closes it ({percent:.0f} %)",
-        }[code]
-        told = said(code, words, percent=one.explained * 100)
     return SubstituteView(gear_id=ident, name=name, price_text=price_text, price_minor=price,
                           distance=round(one.distance, 2), after=round(one.after, 2),
-                          explained=round(one.explained, 3), said=told, differs=list(one.told))  # fmt: skip
+                          explained=round(one.explained, 3), said=one.closes, differs=list(one.told))  # fmt: skip
 
 
 def _shows(told: Gathered) -> dict[Node, Shows]:
