@@ -21,6 +21,8 @@ NEVER_PLAYED = 0.9
 WORTH, LEAST_GAIN = 0.03, 0.003
 """What changes the choice in fewer cases than this, or by less than a third of a point, is not worth a take."""
 
+NOTHING_TELLS = Said("nothing_tells", "No single take would change the choice by anything to speak of.")
+
 
 @dataclass(frozen=True)
 class Tells:
@@ -78,7 +80,7 @@ def next_take(need: Need, ground: Ground, ranked: Sequence[Ranked]) -> tuple[Sai
     """The take that would tell most, in words; that none would is said as well."""
     found = what_would_tell(need, ground, ranked)
     if not found:
-        return Said("nothing_tells", "No single take would change the choice by anything to speak of."), None
+        return NOTHING_TELLS, None
     best = found[0]
     name = next(entry.candidate.name for entry in ranked if entry.candidate.ident == best.ident)
     return told_of(best, name, need), best

@@ -40,6 +40,7 @@ def of_rig(day: str, asked: CardIn, here: Found) -> Card:
         for n, (one, span) in enumerate(zip(view.rigs, here.answer.spans, strict=True))
     ]
     card.not_tested += [*words(one for one in mine.gives_up if one.code == "not_known"), *words(view.notes)]
+    card.next_step = view.decide
     card.cautions += words(mine.pairings)
     card.cautions += [f"{part.name}: {one.words}" for part in mine.parts for one in part.cautions]
     card.rests_on = [*_grounds(here, mine), *card.rests_on]

@@ -9,6 +9,7 @@ from sqlmodel import col, select
 
 from cata.core.brief import Need
 from cata.core.choose.certainty import Draws
+from cata.core.choose.next import NOTHING_TELLS
 from cata.core.choose.next import told_of as told_of_take
 from cata.core.money import exponent, show_price
 from cata.core.pairing.rule import pair_for, pairing_rules, told_of
@@ -125,7 +126,7 @@ def view_of(here: Found) -> RigsView:
     laid, need, spendable, found, brief = here.laid, here.need, here.spendable, here.answer, here.brief
     money = need.currency
     rigs = [_rig_view(laid, need, spendable, found, at) for at in range(len(found.rigs))]
-    take, decide = None, ""
+    take, decide = None, NOTHING_TELLS.words if len(rigs) > 1 else ""
     if found.tells is not None:
         item = laid.items[found.tells.ident]
         take = where(laid.gathered[item.kind], found.tells)  # type: ignore[index]
