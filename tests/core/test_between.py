@@ -14,7 +14,7 @@ from cata.core.bench.pedals import PEDALS
 from cata.core.brief import Need, Sound, Target
 from cata.core.choose.between import MOST_SHARE, Travel, travels
 from cata.core.choose.certainty import Draws
-from cata.core.choose.evidence import BETWEEN, Evidence, asked_of
+from cata.core.choose.evidence import BETWEEN, Evidence, asked_of, trait_of
 from cata.core.choose.whole import Whole
 from cata.core.clip import ANALYSIS_RATE_HZ
 from cata.core.evidence.as_take import as_take, sounds_like_speaker, steps_for
@@ -149,6 +149,34 @@ def test_the_best_setting_may_lie_where_nobody_measured_and_says_how_sure_that_i
     low, high = ground.span_for(1, sound)
     assert low < high <= 1.0
     assert ground.covariance([1], "s", sound.targets[0]) == [[pytest.approx(known.sd**2)]]
+
+
+def test_what_settings_between_share_is_in_their_covariance() -> None:
+    """Held against the same sums written out."""
+    target = Target(reading="equivalent_drive", part="percent", low=8, high=12)
+    sound = Sound(key="s", name="S", targets=[target])
+    seen, nodes, between = [Seen(NOTHING, "t", "c", 0.0, 0.7)], {}, {}
+    for ident in (1, 2, 3):
+        mine = {f"{ident} {at}": {"drive": at} for at in (0.0, 0.5, 1.0)}
+        seen += [Seen(node, "t", "c", 40 * one["drive"], 0.7, family=str(ident)) for node, one in mine.items()]
+        nodes[ident] = list(mine)
+        travel = travels(mine, ("drive",))
+        if ident < 3 and travel is not None:
+            between[ident] = travel
+    ground = Whole(Need(sounds=[sound]), Evidence({asked_of(sound, target): seen}, nodes, between))
+    one = ground.evidence.estimate(asked_of(sound, target), trait_of(target))
+    assert one is not None
+    sums = np.zeros((3, len(one.nodes)))
+    for row, ident in zip(sums, (1, 2, 3), strict=True):
+        node = ground.setting_for(ident, "s") or ""
+        place = ground.evidence.place(node)
+        assert (place is None) == (ident == 3)
+        parts = {node: 1.0} if place is None else dict(zip(place[0].nodes, place[1].weights, strict=True))
+        for part, weight in parts.items():
+            row[one.nodes.index(part)] = weight
+    found, wanted = np.array(ground.covariance([1, 2, 3], "s", target)), sums @ one.cov @ sums.T
+    off = ~np.eye(3, dtype=bool)
+    assert found[off] == pytest.approx(wanted[off])
 
 
 def test_nobody_is_sent_beyond_what_was_measured() -> None:

@@ -194,16 +194,23 @@ class Whole:
         one = self._estimates.get(asked)
         if one is None:
             return None
-        # Each as a sum of what is known: for most a single node.
-        sums = np.zeros((len(idents), len(one.nodes)))
-        for row, ident in zip(sums, idents, strict=True):
-            mix = self._mix(self.setting_for(ident, test) or NOTHING, asked)
-            if mix is not None:
-                row[mix[0]] = mix[1]
-        table = sums @ one.cov @ sums.T
-        for at, ident in enumerate(idents):
+        # Each as a sum of what is known: for most a single node, of which nothing has to be multiplied.
+        mixes = [self._mix(self.setting_for(ident, test) or NOTHING, asked) for ident in idents]
+        first = np.array([mix[0][0] if mix is not None else 0 for mix in mixes], dtype=np.intp)
+        table: Floats = one.cov[np.ix_(first, first)]
+        sums = {row: mix for row, mix in enumerate(mixes) if mix is not None and len(mix[0]) > 1}
+        along = {row: weights @ one.cov[at] for row, (at, weights) in sums.items()}
+        for row, mine in along.items():
+            table[row] = table[:, row] = mine[first]
+        for row, mine in along.items():
+            for other, (at, weights) in sums.items():
+                table[row, other] = mine[at] @ weights
+        unknown = [row for row, mix in enumerate(mixes) if mix is None]
+        table[unknown] = 0.0
+        table[:, unknown] = 0.0
+        for row, ident in enumerate(idents):
             known = self.known(ident, test, target)
-            table[at, at] = known.sd**2 if known is not None else 0.0
+            table[row, row] = known.sd**2 if known is not None else 0.0
         return table.tolist()
 
     def common_sd(self, _known: Sequence[Known], target: Target) -> float:
