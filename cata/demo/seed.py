@@ -27,7 +27,7 @@ from cata.tasks.takes import Facts
 from cata.tasks.workers import each
 
 MARK = "demo"
-VERSION = "5"
+VERSION = "6"
 CURRENCY = "EUR"
 SOURCE = "Brackwater Exchange"
 

@@ -16,6 +16,7 @@ from cata.core.pairing.rule import pair_for, pairing_rules, told_of
 from cata.core.rig.answer import Answer, Asked
 from cata.core.rig.parts import BUDGET, Part, Problem, Rig
 from cata.core.rig.roles import PLACE_OF
+from cata.core.rig.shares import Share
 from cata.said import Said, said
 from cata.services.choice.laying import ORDER, Laid, lay, pieces_of
 from cata.services.choice.telling import where
@@ -25,6 +26,8 @@ from cata.store.tables import Brief, Gear
 from cata.tasks.rigs import RIG
 
 RIGS, DRAWN, BUDGETS = 10, 200, 24
+TOLD_FIT = 0.02
+"""Less fit than this is not spoken of."""
 
 
 @dataclass(frozen=True)
@@ -190,7 +193,7 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
             serves=[names[key] for (key, slot), used in rig.serves.items() if used == part.ident and slot == "pedals"],
             adds=share.adds if share else None, adds_low=share.low if share else None,
             adds_high=share.high if share else None,
-            cautions=[one.said for one in laid.checks[part.item] if one.answer != "yes"],
+            cautions=[one.said for one in laid.checks[part.item] if one.answer != "yes"] + _idle(part, share),
         ))  # fmt: skip
     return RigView(
         parts=parts, price_minor=rig.price_minor, price_text=show_price(rig.price_minor, need.currency),
@@ -202,6 +205,13 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
         gives_up=_gives_up(found.rigs[0], rig, names, need, _unknown(laid, rig)) if at else _unknown(laid, rig),
         pairings=told_of([laid.pieces[part.item] for part in _parts(laid, rig)], need.pairing),
     )  # fmt: skip
+
+
+def _idle(part: Part, share: Share | None) -> list[Said]:
+    """That a part that is paid for makes nothing better."""
+    if share is None or share.high >= TOLD_FIT or not part.price_minor:
+        return []
+    return [Said("adds_nothing", "makes nothing better that could be told: its price can be kept")]
 
 
 def _deals(laid: Laid, rig: Rig, currency: str) -> list[Said]:
@@ -231,7 +241,7 @@ def _gives_up(first: Rig, rig: Rig, names: Mapping[str, str], need: Need, unknow
     told = list(unknown)
     for key, value in rig.by_sound.items():
         less = first.by_sound[key] - value
-        if abs(less) >= 0.02:
+        if abs(less) >= TOLD_FIT:
             code, words = (
                 ("less", "{sound}: {by:.0f} points less fit")
                 if less > 0
