@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import sys
 import tempfile
+import time
 from collections.abc import Callable
 from pathlib import Path
 
+import httpx
 from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.conftest import running
@@ -42,6 +44,7 @@ def _to_card(page: Page) -> None:
     _found(page)
     page.get_by_role("button", name="Make a card of rig 1", exact=True).click()
     expect(page.get_by_role("article", name="Decision")).to_be_visible()
+    expect(page.get_by_text("Holding it against today")).to_have_count(0, timeout=60_000)
     page.wait_for_timeout(800)
 
 
@@ -63,6 +66,17 @@ def _to_strings(page: Page) -> None:
     expect(page.get_by_text("being read")).to_have_count(0, timeout=240_000)
     page.get_by_text("Hear them").evaluate("one => one.scrollIntoView()")
     page.wait_for_timeout(300)
+
+
+def _settled(url: str) -> None:
+    """Wait until everything that the demo measures is read: a choice rests on it."""
+    items = [one["id"] for one in httpx.get(f"{url}/api/gear-names", timeout=60).json()]
+    for ident in items:
+        while any(
+            probe["state"] == "waiting"
+            for probe in httpx.get(f"{url}/api/gear/{ident}/evidence", timeout=60).json()["probes"]
+        ):
+            time.sleep(1)
 
 
 def _with_amplifier(page: Page) -> None:
@@ -101,6 +115,7 @@ def main() -> None:
         sync_playwright() as playwright,
     ):
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        _settled(server.url)
         for name in sys.argv[1:] or VIEWS:
             path, theme, act = VIEWS[name]
             page = new_page(browser, server.url, theme=theme)
