@@ -4,15 +4,13 @@ from __future__ import annotations
 
 import sys
 import tempfile
-import time
 from collections.abc import Callable
 from pathlib import Path
 
-import httpx
 from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.conftest import running
-from tests.ui.conftest import ARGUMENTS, CHROMIUM, new_page
+from tests.ui.conftest import ARGUMENTS, CHROMIUM, measured, new_page
 
 TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
 
@@ -68,17 +66,6 @@ def _to_strings(page: Page) -> None:
     page.wait_for_timeout(300)
 
 
-def _settled(url: str) -> None:
-    """Wait until everything that the demo measures is read: a choice rests on it."""
-    items = [one["id"] for one in httpx.get(f"{url}/api/gear-names", timeout=60).json()]
-    for ident in items:
-        while any(
-            probe["state"] == "waiting"
-            for probe in httpx.get(f"{url}/api/gear/{ident}/evidence", timeout=60).json()["probes"]
-        ):
-            time.sleep(1)
-
-
 def _with_amplifier(page: Page) -> None:
     page.get_by_label("From the shelf: amplifier").select_option(label="Stokeferry Fifty")
     expect(page.get_by_text("Clean at full power")).to_be_visible()
@@ -115,7 +102,7 @@ def main() -> None:
         sync_playwright() as playwright,
     ):
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
-        _settled(server.url)
+        measured(server.url)
         for name in sys.argv[1:] or VIEWS:
             path, theme, act = VIEWS[name]
             page = new_page(browser, server.url, theme=theme)

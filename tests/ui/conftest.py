@@ -9,11 +9,12 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import httpx
 import numpy as np
 import pytest
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
-from tests.conftest import Server, running
+from tests.conftest import Server, running, until
 
 CHROMIUM = "/usr/bin/chromium"
 # Two busy cores may take their time; what is expected must come, not come quickly.
@@ -126,6 +127,17 @@ def heard(page: Page) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
       return (await read).split(',')[1];
     }""")
     return np.frombuffer(base64.b64decode(encoded), dtype=np.float32).astype(np.float64)
+
+
+def measured(url: str) -> None:
+    """Wait until everything that the demo measures is read: a choice rests on it."""
+    for item in httpx.get(f"{url}/api/gear-names", timeout=60).json():
+        evidence = f"{url}/api/gear/{item['id']}/evidence"
+        until(
+            lambda evidence=evidence: httpx.get(evidence, timeout=60).json()["probes"],
+            lambda probes: all(probe["state"] != "waiting" for probe in probes),
+            seconds=240,
+        )
 
 
 @pytest.fixture(scope="session")

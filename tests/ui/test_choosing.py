@@ -11,7 +11,7 @@ from playwright.sync_api import Browser, expect
 from pypdf import PdfReader
 
 from tests.conftest import Server
-from tests.ui.conftest import new_page
+from tests.ui.conftest import measured, new_page
 from tests.ui.test_keyboard import Hands
 from tests.ui.test_pages import open_at
 from tests.ui.ways import MOST
@@ -26,6 +26,8 @@ AMOUNT = re.compile(r"[\d,]+\.\d\d EUR")
 
 @pytest.mark.certify
 def test_from_pointing_to_a_card_by_keyboard(browser: Browser, demo: Server, tmp_path: Path) -> None:
+    # What is measured meanwhile would change what the card is held against.
+    measured(demo.url)
     page = new_page(browser, demo.url)
     hands = Hands(page)
     open_at(page, "/brief")

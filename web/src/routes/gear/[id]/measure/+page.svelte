@@ -28,6 +28,9 @@
 		refetchInterval: (query) => (query.state.data?.probes.concat(query.state.data.loops).some(waits) ? 700 : false)
 	}));
 	const read = $derived((evidence.data?.probes ?? []).filter((probe) => probe.state === 'read'));
+	/** Who begins to measure goes on: the form does not shut when the first recording has been read. */
+	const empty: Record<number, boolean> = {};
+	const beganEmpty = (item: number) => (empty[item] ??= read.length === 0);
 	const refresh = () => queries.invalidateQueries();
 </script>
 
@@ -81,12 +84,13 @@
 		</section>
 	{/if}
 
-	{#if read.length}
+	{#if beganEmpty(id)}<Measuring {gear} {found} again={read.length > 0} />
+	{:else}
 		<details class="mb-8 no-print">
 			<summary class="cursor-pointer font-semibold text-lg w-fit mb-2">Measure another setting</summary>
 			<Measuring {gear} {found} again />
 		</details>
-	{:else}<Measuring {gear} {found} again={false} />{/if}
+	{/if}
 
 	{#if found.probes.length}
 		<section aria-labelledby="settings" class="mb-8">
