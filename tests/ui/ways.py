@@ -32,7 +32,9 @@ NEXT = f"""(target) => {{ {WAYS}
   while (group?.parentElement.closest('[data-arrows]')) group = group.parentElement.closest('[data-arrows]');
   if (group?.contains(now)) {{
     const a = now.getBoundingClientRect(), b = target.getBoundingClientRect();
-    const down = b.top - a.top, right = b.left - a.left;
+    // What stands beside it is in its row, whichever of them is taller.
+    const beside = Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > 8;
+    const down = beside ? 0 : b.top - a.top, right = b.left - a.left;
     const held = now.matches('select, input:not([type=checkbox]), [role=slider]') ? 'Control+' : '';
     if (Math.abs(down) > 8) return held + (down > 0 ? 'ArrowDown' : 'ArrowUp');
     return held + (right > 0 ? 'ArrowRight' : 'ArrowLeft');
