@@ -7,7 +7,7 @@ from fastapi.testclient import TestClient
 from sqlmodel import select
 
 from cata.core.brief import Need, Sound, Target
-from cata.core.gear import GearKind, PriceKind
+from cata.core.gear import PriceKind
 from cata.core.measure.registry import BY_KEY, METHOD
 from cata.errors import Invalid, NotFound
 from cata.services.brief.briefs import BriefIn, add_brief
@@ -40,11 +40,9 @@ def drive(ws: Workspace, name: str, *prices: tuple[PriceKind, str]) -> int:
     return ident
 
 
-def flight(
-    ws: Workspace, name: str, rows: dict[int | None, float], bypass: float | None = 0.0, link: GearKind = "pedal"
-) -> int:
+def flight(ws: Workspace, name: str, rows: dict[int | None, float], bypass: float | None = 0.0) -> int:
     """A flight whose contenders are items of the shelf, each with one read take of this harshness."""
-    ident = table.add_flight(ws, FlightIn(name=name, link=link))
+    ident = table.add_flight(ws, FlightIn(name=name, link="pedal"))
     test = table.add_test(ws, ident, TestIn(name="Smooth chords", sound="smooth"))
     played = {table.add_contender(ws, ident, ContenderIn(gear_id=item)): value for item, value in rows.items()}
     if bypass is not None:

@@ -109,19 +109,6 @@ def test_what_is_no_deal_is_refused(
     assert list_deals(ws) == []
 
 
-def test_a_part_that_makes_nothing_better_is_told_to_be_left(ws: Workspace) -> None:
-    """Two pickups that sound alike: whichever it is, it adds nothing to a middling one."""
-    made = shelf(ws)
-    one, other = item(ws, "pickup", "Fenn", "70"), item(ws, "pickup", "Gorse", "60")
-    flight(ws, "Pickups", {one: 1.0, other: 1.0}, bypass=6.0, link="pickup")
-    own = NEED.model_copy(update={"own_items": [made["guitar"]], "sounds": [SMOOTH]})
-    parts = find_rigs(ws, need=own, locked=[one]).rigs[0].parts
-    told = {part.name: [caution.code for caution in part.cautions] for part in parts}
-    assert "adds_nothing" in told["Fenn"]
-    assert "adds_nothing" not in told["Alder"]
-    assert "adds_nothing" not in told["Six"]
-
-
 def test_a_board_holds_what_is_as_wide_as_it_is(ws: Workspace) -> None:
     made = shelf(ws)
     own = NEED.model_copy(update={"own_items": [made["guitar"]]})

@@ -16,7 +16,6 @@ from cata.core.pairing.rule import pair_for, pairing_rules, told_of
 from cata.core.rig.answer import Answer, Asked
 from cata.core.rig.parts import BUDGET, Part, Problem, Rig
 from cata.core.rig.roles import PLACE_OF
-from cata.core.rig.shares import Share
 from cata.said import Said, said
 from cata.services.choice.laying import ORDER, Laid, lay, pieces_of
 from cata.services.choice.telling import where
@@ -193,7 +192,7 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
             serves=[names[key] for (key, slot), used in rig.serves.items() if used == part.ident and slot == "pedals"],
             adds=share.adds if share else None, adds_low=share.low if share else None,
             adds_high=share.high if share else None,
-            cautions=[one.said for one in laid.checks[part.item] if one.answer != "yes"] + _idle(part, share),
+            cautions=[one.said for one in laid.checks[part.item] if one.answer != "yes"],
         ))  # fmt: skip
     return RigView(
         parts=parts, price_minor=rig.price_minor, price_text=show_price(rig.price_minor, need.currency),
@@ -205,13 +204,6 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
         gives_up=_gives_up(found.rigs[0], rig, names, need, _unknown(laid, rig)) if at else _unknown(laid, rig),
         pairings=told_of([laid.pieces[part.item] for part in _parts(laid, rig)], need.pairing),
     )  # fmt: skip
-
-
-def _idle(part: Part, share: Share | None) -> list[Said]:
-    """That a part that is paid for makes nothing better."""
-    if share is None or share.high >= TOLD_FIT or not part.price_minor:
-        return []
-    return [Said("adds_nothing", "makes nothing better that could be told: its price can be kept")]
 
 
 def _deals(laid: Laid, rig: Rig, currency: str) -> list[Said]:
