@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from cata.services.capture.cutting import CUT_OUT, FIND
 from cata.services.capture.rehearsing import REHEARSE
+from cata.services.choice.ahead import look_ahead
 from cata.services.evidence.measuring import BENCH, PICKUPS, PLUCKED, PROBES
 from cata.services.listen.hearing import HEARING
 from cata.services.match.audits import FLIGHT_AUDIT, TEST_AUDIT
@@ -23,7 +24,7 @@ DUTIES = (
 
 def runner_for(ws: Workspace) -> Runner:
     """What does the background work of an open data directory."""
-    return Runner(ws, DUTIES, at_start=lambda: _begin(ws))
+    return Runner(ws, DUTIES, at_start=lambda: _begin(ws), at_rest=lambda: look_ahead(ws))
 
 
 def _begin(ws: Workspace) -> None:

@@ -11,6 +11,8 @@ import errno
 import logging
 import shutil
 import threading
+import time
+from collections import deque
 from collections.abc import Callable, Sequence
 from concurrent.futures import FIRST_COMPLETED, CancelledError, Future, wait
 from contextlib import AbstractContextManager, suppress
@@ -29,6 +31,8 @@ from cata.tasks.workers import Workers
 log = logging.getLogger(__name__)
 
 IDLE_LOOK_S = 3.0
+LOOK_AGAIN_S = 2.0
+"""Looking for what is due takes a while in a large library: what was found holds so long, unless somebody acts."""
 TRIES = 5
 """Workers that may die on a piece of work before it is its own fault: somebody may be ending workers."""
 ROOM_AGAIN_BYTES = 4 << 20
@@ -63,14 +67,22 @@ class Board(Protocol):
 class Runner:
     """A thread that does all background work of a data directory."""
 
-    def __init__(self, board: Board, duties: Sequence[Duty], at_start: Callable[[], object] = lambda: None) -> None:
+    def __init__(
+        self,
+        board: Board,
+        duties: Sequence[Duty],
+        at_start: Callable[[], object] = lambda: None,
+        at_rest: Callable[[], object] = lambda: None,
+    ) -> None:
         self.board = board
         self.duties = {duty.name: duty for duty in duties}
-        self._at_start = at_start
+        self._at_start, self._at_rest = at_start, at_rest
         self._wake = threading.Event()
         self._stop = threading.Event()
         self._paused: set[int] = set()
         self._running: dict[Future[Any], Due] = {}
+        self._waiting: deque[Due] = deque()
+        self._looked_at, self._acted = 0.0, threading.Event()
         self._deaths: dict[Due, int] = {}
         self._lasting = True
         self._thread = threading.Thread(target=self._run, name="runner", daemon=True)
@@ -84,6 +96,7 @@ class Runner:
 
     def wake(self) -> None:
         """Look for due work now."""
+        self._acted.set()
         self._wake.set()
 
     def stop(self) -> None:
@@ -124,10 +137,7 @@ class Runner:
     # --- the thread
 
     def _run(self) -> None:
-        try:
-            self._at_start()
-        except Exception:  # house-keeping is no reason to leave the work undone
-            log.exception("at the start")
+        self._beside(self._at_start)
         while not self._stop.is_set():
             try:
                 busy = self._step() or bool(self._running)
@@ -138,23 +148,43 @@ class Runner:
                     log.exception("runner")
                 busy = False
             if not busy:
-                self._wake.wait(IDLE_LOOK_S)
+                if not self._wake.wait(IDLE_LOOK_S):
+                    self._beside(self._at_rest)
                 self._wake.clear()
+
+    def _beside(self, call: Callable[[], object]) -> None:
+        try:
+            call()
+        except Exception:  # house-keeping is no reason to leave the work undone
+            if not self._stop.is_set():
+                log.exception("beside the work")
 
     def _step(self) -> bool:
         """Hand out due work as far as there is room; True where any was handed out."""
         room = self.board.workers.room - len(self._running)
         if room <= 0:
             return False
-        taken = {(due.duty, due.ident, due.state) for due in self._running.values()}
         with self.board.reading() as session:
-            found = [due for due in self._due(session) if (due.duty, due.ident, due.state) not in taken][:room]
-            ready = [(due, self._payload(session, due)) for due in found]
+            ready = [(due, self._payload(session, due)) for due in self._next(session, room)]
         for due, payload in ready:
             if payload is not None:
                 task = self.duties[due.duty].task
                 self._running[self.board.workers.submit(task, payload, self.board.desk(due))] = due
         return any(payload is not None for _, payload in ready)
+
+    def _next(self, session: Session, room: int) -> list[Due]:
+        """So much of what is due, the most urgent first."""
+        if not self._waiting or self._acted.is_set() or time.monotonic() > self._looked_at + LOOK_AGAIN_S:
+            self._acted.clear()
+            taken = {(due.duty, due.ident, due.state) for due in self._running.values()}
+            fresh = (due for due in self._due(session) if (due.duty, due.ident, due.state) not in taken)
+            self._looked_at, self._waiting = time.monotonic(), deque(fresh)
+        found: list[Due] = []
+        while self._waiting and len(found) < room:
+            due = self._waiting.popleft()
+            if due.flight_id not in self._paused:
+                found.append(due)
+        return found
 
     def _payload(self, session: Session, due: Due) -> Any:
         try:

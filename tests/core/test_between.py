@@ -14,7 +14,8 @@ from cata.core.bench.pedals import PEDALS
 from cata.core.brief import Need, Sound, Target
 from cata.core.choose.between import MOST_SHARE, Travel, travels
 from cata.core.choose.certainty import Draws
-from cata.core.choose.evidence import BETWEEN, Evidence, asked_of, trait_of
+from cata.core.choose.column import BETWEEN
+from cata.core.choose.evidence import Evidence, asked_of, trait_of
 from cata.core.choose.whole import Whole
 from cata.core.clip import ANALYSIS_RATE_HZ
 from cata.core.evidence.as_take import as_take, sounds_like_speaker, steps_for

@@ -17,9 +17,10 @@ from pydantic import ValidationError
 from cata.core.brief import Need, Sound, Target
 from cata.core.choose.checks import Noted, checks
 from cata.core.choose.fit import Fit, fit, judge
+from cata.core.choose.flight import Shelf
 from cata.core.choose.next import next_take, what_would_tell
 from cata.core.choose.ranking import Candidate, Flown, rank, shelf_of
-from cata.core.choose.takes import Known, Scatter, Shelf, TakeReadings, Test
+from cata.core.choose.takes import Known, Scatter, TakeReadings, Test
 from cata.core.measure.outcome import Bound
 from cata.core.sounds import SOUNDS
 

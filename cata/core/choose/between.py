@@ -84,14 +84,19 @@ class Travel:
         """Of all places, (places, nodes)."""
         return np.array([place.weights for place in self.places]).reshape(len(self.places), len(self.nodes))
 
-    def spread(self, values: Floats, jnd: float) -> float:
-        """Standard deviation of what lies between measured values (nodes,), drawn to what is just noticed."""
+    @cached_property
+    def shares(self) -> Floats:
+        """The open shares of all places, (places,)."""
+        return np.array([place.share for place in self.places])
+
+    def spread(self, values: Floats, jnd: Floats) -> Floats:
+        """Standard deviation of what lies between measured values (nodes,), drawn to each ``jnd`` that is noticed."""
         count = len(self.nodes)
         inverse = np.linalg.inv(_alike(self.positions, self.positions) + NUGGET * np.eye(count))
         middle = inverse.sum(axis=0) @ values / inverse.sum()
         off = values - middle
         freedom = count - 1.0
-        return float(np.sqrt((PRIOR_FREEDOM * jnd**2 + off @ inverse @ off) / (PRIOR_FREEDOM + freedom)))
+        return np.asarray(np.sqrt((PRIOR_FREEDOM * jnd**2 + off @ inverse @ off) / (PRIOR_FREEDOM + freedom)))
 
     def _grid(self) -> Floats:
         low, high = self.positions.min(axis=0), self.positions.max(axis=0)

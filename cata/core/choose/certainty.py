@@ -21,12 +21,15 @@ from cata.core.choose.fit import halves_of
 from cata.core.choose.takes import Ground, key_of
 
 DRAWS = 2000
-LEVEL = 1e-9
+LEVEL = 1e-6
+"""Single precision tells no less apart."""
 MOST_IDENTS = 2**53
 """Seeds are not negative; contenders that are no items have negative numbers."""
 Floats = npt.NDArray[np.floating[Any]]
 Cell = tuple[str, str, str]
 """Test, reading, and what it is held against."""
+Curve = tuple[float | None, ...]
+"""All of a range that draws depend on: not how much it counts."""
 
 
 @dataclass(frozen=True)
@@ -74,27 +77,36 @@ class Draws:
         # In one order whoever leads, so that the same draws can be used again where only weights changed.
         self._idents = sorted(self._given)
         self._order = [self._idents.index(ident) for ident in self._given]
-        asked: dict[Cell, Target] = {
-            (test, key_of(target), target.against): target
+        ranges: dict[tuple[Cell, Curve], Target] = {
+            (cell_of(test, target), _curve(target)): target
             for sound in need.sounds
             if sound.weight > 0
             for test in ground.tests_for(sound)[0]
             for target in sound.targets
         }
-        key = (seed, ground.standing, *self._idents, *((cell, _curve(target)) for cell, target in asked.items()))
+        self._rows = {one: row for row, one in enumerate(ranges)}
+        key = (seed, ground.standing, *self._idents, *ranges)
         if key not in ground.drawn:
             ground.drawn.clear()
-            ground.drawn[key] = self._draw(asked)
-        self._fits: Mapping[Cell, Floats] = ground.drawn[key]
+            ground.drawn[key] = self._draw(ranges)
+        self._fits: Floats = ground.drawn[key]
 
-    def _draw(self, asked: Mapping[Cell, Target]) -> dict[Cell, Floats]:
-        """The fits of all contenders to all targets, shape (contenders, draws) each."""
-        showings = {cell: self._showing(cell, target) for cell, target in asked.items()}
+    def _draw(self, ranges: Mapping[tuple[Cell, Curve], Target]) -> Floats:
+        """The fits of all contenders to all ranges, shape (ranges, contenders, draws)."""
+        asked: dict[Cell, list[Target]] = {}
+        for (cell, _), target in ranges.items():
+            asked.setdefault(cell, []).append(target)
+        showings = {cell: self._showing(cell, mine[0]) for cell, mine in asked.items()}
         own = _theirs(showings.values())
         self._common = np.random.default_rng([self._seed])
         # Each has a stream of its own, so that what is drawn of one does not depend on who else there is.
         self._own = [np.random.default_rng([self._seed, ident + MOST_IDENTS]) for ident in self._idents]
-        return {cell: self._drawn(asked[cell], one, own) for cell, one in showings.items()}
+        fits = np.zeros((len(ranges), len(self._idents), DRAWS), dtype=np.float32)
+        for cell, mine in asked.items():
+            # Two sounds may ask the same of one test: what they find there is one thing, held against each range.
+            rows = {_curve(target): self._rows[cell, _curve(target)] for target in mine}
+            self._drawn(mine, [fits[rows[_curve(target)]] for target in mine], showings[cell], own)
+        return fits
 
     def _showing(self, cell: Cell, target: Target) -> Showing:
         test = cell[0]
@@ -106,16 +118,15 @@ class Draws:
             at=np.array([at for at, _ in known], dtype=np.intp),
             mean=np.array([one.value for _, one in known]),
             cov=np.diag([one.sd**2 for _, one in known]) if together is None else np.array(together),
-            jnd=np.array([halves_of(target, one.jnd) for _, one in known]).reshape(-1, 2).T,
+            jnd=np.array([one.jnd for _, one in known]),
             bounds=[one.bound for _, one in known],
             freedom=known[0][1].freedom if known else float("inf"),
             shown=self._ground.values(test, target),
             common_sd=self._ground.common_sd([one for _, one in known], target),
         )
 
-    def _drawn(self, target: Target, one: Showing, own: float | None) -> Floats:
-        """The fit of every contender to one target in one test, shape (contenders, draws)."""
-        fits = np.zeros((len(self._idents), DRAWS), dtype=np.float32)
+    def _drawn(self, targets: Sequence[Target], fits: Sequence[Floats], one: Showing, own: float | None) -> None:
+        """Fill in the fits of every contender to some ranges on one thing, shape (contenders, draws) each."""
         rough = self._roughness(one.freedom)
         moved = (one.common_sd * self._common.standard_normal(DRAWS)).astype(np.float32)
         if len(one.at):
@@ -132,15 +143,18 @@ class Draws:
                     end = min(*one.shown, mean[place]) if bound == "at_most" else max(*one.shown, mean[place])
                     values[place] = drawn + (end - drawn) * self._own[one.at[place]].random(DRAWS)
             values += moved
-            fits[one.at] = fits_of(target, values, one.jnd)
+            for target, mine in zip(targets, fits, strict=True):
+                halves = np.array([halves_of(target, jnd) for jnd in one.jnd]).reshape(-1, 2).T
+                mine[one.at] = fits_of(target, values, halves)
         if one.shown:
             low, high = min(one.shown), max(one.shown)
-            half = np.array(halves_of(target, self._ground.jnd(target, (low + high) / 2)))[:, None]
+            usual = self._ground.jnd(targets[0], (low + high) / 2)
             for at in set(range(len(self._idents))) - set(one.at.tolist()):
                 value = (low + (high - low) * self._own[at].random(DRAWS, dtype=np.float32) + moved)[None]
                 # What the others show is no bound for what nobody knows: it may be anything down to no fit at all.
-                fits[at] = self._own[at].random(DRAWS, dtype=np.float32) * fits_of(target, value, half)[0]
-        return fits
+                met = self._own[at].random(DRAWS, dtype=np.float32)
+                for target, mine in zip(targets, fits, strict=True):
+                    mine[at] = met * fits_of(target, value, np.array(halves_of(target, usual))[:, None])[0]
 
     def _roughness(self, freedom: float) -> Floats:
         """What a deviation known from few repeats is multiplied with: draws become those of a t distribution."""
@@ -153,28 +167,32 @@ class Draws:
     def fits(self) -> Floats:
         """How well each contender meets the whole need, shape (contenders, draws), 0 to 1."""
         total = sum(sound.weight for sound in self._need.sounds) or 1.0
-        fits = np.zeros((len(self._idents), DRAWS))
+        fits = np.zeros((len(self._idents), DRAWS), dtype=np.float32)
         for sound, drawn in self.of_sounds():
-            fits += sound.weight / total * drawn
+            fits += np.float32(sound.weight / total) * drawn
         return fits
 
-    def of_sounds(self) -> Iterable[tuple[Sound, Floats]]:
-        """How well each contender meets each sound that counts, sound by sound, shape (contenders, draws)."""
+    def of_sounds(self, first: int | None = None) -> Iterable[tuple[Sound, Floats]]:
+        """How well each of the ``first`` contenders meets each sound that counts, shape (contenders, draws)."""
+        few = self._order[:first]
         for sound in self._need.sounds:
-            if sound.weight > 0:
-                yield sound, self._of_sound(sound)[self._order]
+            if sound.weight > 0 and first is None:
+                yield sound, self._of_sound(sound, self._fits)[few]
+            elif sound.weight > 0:
+                yield sound, self._of_sound(sound, self._fits[:, few])
 
-    def _of_sound(self, sound: Sound) -> Floats:
+    def _of_sound(self, sound: Sound, drawn: Floats) -> Floats:
         tests, own = self._ground.tests_for(sound)
-        weight = sum(target.weight for target in sound.targets)
-        if not tests or weight <= 0:
-            return np.zeros((len(self._idents), DRAWS), dtype=np.float32)
+        total = sum(target.weight for target in sound.targets)
+        if not tests or total <= 0:
+            return np.zeros(drawn.shape[1:], dtype=np.float32)
+        weights = np.array([target.weight / total for target in sound.targets], dtype=np.float32)
         by_test = []
         for test in tests:
-            mine = np.zeros((len(self._idents), DRAWS), dtype=np.float32)
-            for target in sound.targets:
-                mine += np.float32(target.weight / weight) * self._fits[test, key_of(target), target.against]
-            by_test.append(mine)
+            rows = [self._rows[cell_of(test, target), _curve(target)] for target in sound.targets]
+            in_row = rows == list(range(rows[0], rows[0] + len(rows)))
+            mine = drawn[rows[0] : rows[-1] + 1] if in_row else drawn[rows]
+            by_test.append(np.tensordot(weights, mine, 1))
         stacked = np.stack(by_test) if len(by_test) > 1 else by_test[0][None]
         if not own:
             return stacked.max(axis=0)
@@ -183,16 +201,16 @@ class Draws:
     def sureness(self, others: Mapping[int, tuple[float, float]], fit_share: float) -> Sureness:
         """How often who leads, when fit counts ``fit_share`` and what else counts lies between two values each."""
         fits = self.fits
-        scores = fit_share * fits
+        scores = np.float32(fit_share) * fits
         for at, ident in enumerate(self._given):
             low, high = others[ident]
             chance = np.random.default_rng([self._seed, ident + MOST_IDENTS, 1])
             other = low if low == high else low + (high - low) * chance.random(DRAWS)
             scores[at] += (1 - fit_share) * other
         leads = scores >= scores.max(axis=0) - LEVEL
-        first = (leads / leads.sum(axis=0)).mean(axis=1)
+        first = leads @ (1.0 / leads.sum(axis=0)) / DRAWS
         gap = scores[0] - scores
-        ahead = np.where(gap > LEVEL, 1.0, np.where(gap > -LEVEL, 0.5, 0.0)).mean(axis=1)
+        ahead = (np.count_nonzero(gap > LEVEL, axis=1) + np.count_nonzero(gap >= -LEVEL, axis=1)) / (2 * DRAWS)
         low, high = np.quantile(fits, (0.05, 0.95), axis=1).tolist()
         idents = self._given
         return Sureness(
@@ -202,8 +220,12 @@ class Draws:
         )
 
 
-def _curve(target: Target) -> tuple[float | None, ...]:
-    """All of a target that draws depend on: not how much it counts."""
+def cell_of(test: str, target: Target) -> Cell:
+    """What a target asks of a test."""
+    return test, key_of(target), target.against
+
+
+def _curve(target: Target) -> Curve:
     return target.low, target.high, target.soft_low, target.soft_high
 
 
@@ -212,9 +234,9 @@ def fits_of(target: Target, values: Floats, halves: Floats) -> Floats:
     missed = np.zeros_like(values)
     halves = halves.astype(values.dtype)
     if target.low is not None:
-        missed += np.maximum(0, np.float32(target.low) - values) / halves[0][:, None]
+        missed += np.maximum(0, values.dtype.type(target.low) - values) / halves[0][:, None]
     if target.high is not None:
-        missed += np.maximum(0, values - np.float32(target.high)) / halves[1][:, None]
+        missed += np.maximum(0, values - values.dtype.type(target.high)) / halves[1][:, None]
     missed *= missed
     missed += 1
     return np.reciprocal(missed, out=missed)

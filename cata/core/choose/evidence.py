@@ -9,9 +9,12 @@ from math import hypot
 from statistics import median
 from typing import Any
 
+import numpy as np
+
 from cata.core.brief import Sound, Target
 from cata.core.choose.between import Place, Travel
-from cata.core.choose.takes import Known, jnd_at, key_of
+from cata.core.choose.column import Column, Fits, Floats, Rows, fits
+from cata.core.choose.takes import HEARD_SHARE, jnd_at, key_of
 from cata.core.measure.registry import BY_KEY
 from cata.core.pool.estimate import Estimate, estimate
 from cata.core.pool.links import links_from
@@ -19,7 +22,6 @@ from cata.core.pool.seen import TEST_FILE, Node, Seen, Trait
 
 Asked = tuple[str, str, str]
 """Sound, reading, and what it is held against."""
-BETWEEN = "~"
 NO_TRANSFER_JNDS = 1.0
 """Where nobody measured what rigs make of a difference: as much as is just noticed."""
 
@@ -55,18 +57,29 @@ class Evidence:
     travels: Mapping[int, Travel] = field(default_factory=dict)
     """What was measured of an item over the travel of its knobs, where settings between can be asked."""
     _estimates: dict[tuple[Asked, Trait], Estimate | None] = field(default_factory=dict, repr=False, compare=False)
-    known: dict[tuple[Node, Asked, Trait], Known | None] = field(default_factory=dict, repr=False, compare=False)
-    """What was worked out of it already, whatever counts how much."""
+    _columns: dict[tuple[Asked, Trait], Column] = field(default_factory=dict, repr=False, compare=False)
+    _fits: dict[Hashable, Fits] = field(default_factory=dict, repr=False, compare=False)
+    _links: dict[int, Mapping[Node, int]] = field(default_factory=dict, repr=False, compare=False)
     drawn: dict[Hashable, Any] = field(default_factory=dict, repr=False, compare=False)
     """What certainty drew from it, to be used again where only weights changed."""
 
+    @cached_property
+    def rows(self) -> Rows:
+        """All settings of all items, and the places between."""
+        return Rows(self.nodes, self.travels)
+
     def place(self, node: Node) -> tuple[Travel, Place] | None:
         """What a node between measured ones is made of; None for one that was measured."""
-        if not node.startswith(BETWEEN):
-            return None
-        ident, _, number = node.removeprefix(BETWEEN).partition(":")
-        travel = self.travels[int(ident)]
-        return travel, travel.places[int(number)]
+        return self._places.get(node)
+
+    @cached_property
+    def _places(self) -> Mapping[Node, tuple[Travel, Place]]:
+        names = self.rows.names
+        return {
+            names[rows.start + at]: (self.travels[ident], place)
+            for ident, rows in self.rows.places.items()
+            for at, place in enumerate(self.travels[ident].places)
+        }
 
     @cached_property
     def takes(self) -> Mapping[tuple[Node, str], int]:
@@ -87,6 +100,70 @@ class Evidence:
             self._estimates[asked, trait] = estimate(self.seen.get(asked, ()), trait)
         return self._estimates[asked, trait]
 
+    def column(self, asked: Asked, target: Target) -> Column:
+        """What all settings show of a target's reading."""
+        key = asked, trait_of(target)
+        if key not in self._columns:
+            self._columns[key] = self._column(asked, target)
+        return self._columns[key]
+
+    def fits(self, asked: Asked, target: Target) -> Fits:
+        """How well all settings meet a target."""
+        key = asked, trait_of(target), target.low, target.high, target.soft_low, target.soft_high
+        if key not in self._fits:
+            self._fits[key] = fits(self.column(asked, target), target, tuple(self.rows.places.values()))
+        return self._fits[key]
+
+    def _column(self, asked: Asked, target: Target) -> Column:
+        one, rows = self.estimate(asked, trait_of(target)), self.rows.of
+        value, variance, jnd, freedom = (np.full(len(rows), np.nan) for _ in range(4))
+        bounds = self._bounds(asked, target, set() if one is None else set(one.nodes))
+        for row, seen in bounds.items():
+            value[row], variance[row], freedom[row] = seen.value, seen.sd**2, seen.freedom
+            jnd[row] = jnd_at(target, seen.value)
+        against = ""
+        if one is not None:
+            here = [(rows[node], at) for at, node in enumerate(one.nodes) if node in rows]
+            to, at = np.array(here, dtype=np.intp).reshape(-1, 2).T
+            value[to], variance[to], freedom[to] = one.mean[at], np.diag(one.cov)[at], one.freedom
+            jnd[to] = self._jnds(target, value[to])
+            for ident, places in self.rows.places.items():
+                if (found := self._between(self.travels[ident], one, target)) is not None:
+                    value[places], variance[places], jnd[places] = found
+                    freedom[places] = one.freedom
+            if target.against:
+                against = "the bypass" if one.against_nothing else "the middle of the shelf"
+        sd = np.maximum(np.sqrt(np.maximum(variance, 0.0)), HEARD_SHARE * jnd)
+        return Column(value, sd, jnd, freedom, {row: seen.bound for row, seen in bounds.items() if seen.bound}, against)
+
+    def _between(self, travel: Travel, one: Estimate, target: Target) -> tuple[Floats, Floats, Floats] | None:
+        """Values, variances and what would be noticed at the places of a travel; None where a setting is missing."""
+        places = one.places
+        if not travel.places or any(node not in places for node in travel.nodes):
+            return None
+        at = [places[node] for node in travel.nodes]
+        value: Floats = travel.weights @ one.mean[at]
+        jnd = self._jnds(target, value)
+        own = np.einsum("ij,jk,ik->i", travel.weights, one.cov[np.ix_(at, at)], travel.weights)
+        return value, own + travel.shares * travel.spread(one.mean[at], jnd) ** 2, jnd
+
+    def _jnds(self, target: Target, values: Floats) -> Floats:
+        if target.against and key_of(target) in self._usual:
+            return np.full(len(values), self.jnd(target, 0.0))
+        return np.array([self.jnd(target, float(value)) for value in values])
+
+    def _bounds(self, asked: Asked, target: Target, pooled: set[Node]) -> Mapping[int, Seen]:
+        """Rows of which a bound is all that is known, where it holds by itself: the narrowest."""
+        found: dict[int, Seen] = {}
+        for one in () if target.against else self.seen.get(asked, ()):
+            if one.bound is None or one.node in pooled or one.node not in self.rows.of:
+                continue
+            row = self.rows.of[one.node]
+            best = found.get(row, one)
+            narrower = one.value < best.value if best.bound == "at_most" else one.value > best.value
+            found[row] = one if narrower else best
+        return found
+
     def jnd(self, target: Target, value: float) -> float:
         """What would just be noticed there; of a difference, where such values usually lie."""
         return jnd_at(target, self._usual.get(key_of(target), value) if target.against else value)
@@ -99,8 +176,13 @@ class Evidence:
             values.setdefault(key, []).extend(one.value for one in seen)
         return {key: median(mine) for key, mine in values.items() if mine}
 
-    def links_from(self, ident: int) -> dict[Node, int]:
+    def links_from(self, ident: int) -> Mapping[Node, int]:
         """Over how many others each node is linked with an item, by whatever links them best."""
+        if ident not in self._links:
+            self._links[ident] = self._links_from(ident)
+        return self._links[ident]
+
+    def _links_from(self, ident: int) -> dict[Node, int]:
         found: dict[Node, int] = {}
         for seen in self.seen.values():
             for node, steps in links_from(seen, self.nodes[ident]).items():

@@ -7,8 +7,9 @@ never gains by what nobody measured. How much of the brief could be judged is sa
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property, partial
 from statistics import fmean
 
 from cata.core.brief import Need, Sound, Target
@@ -45,18 +46,35 @@ class Missing:
     played: bool
 
 
+Told = tuple[tuple[Judged, ...], tuple[Missing, ...]]
+
+
 @dataclass(frozen=True)
 class Fit:
     """``score`` 0 to 1 with all that is not known counted as bad, ``best`` with it counted as met.
 
-    ``coverage`` is the share of the brief's weight that was judged.
+    ``coverage`` is the share of the brief's weight that was judged. What was judged and what is missing is worked out
+    where somebody asks: of most of a large shelf nobody does.
     """
 
     score: float
     best: float
     coverage: float
-    judged: tuple[Judged, ...]
-    missing: tuple[Missing, ...]
+    tell: Callable[[], Told] = field(repr=False, compare=False)
+
+    @property
+    def judged(self) -> tuple[Judged, ...]:
+        """Every target of which something is known, in the tests that count."""
+        return self._told[0]
+
+    @property
+    def missing(self) -> tuple[Missing, ...]:
+        """Every target of which nothing is."""
+        return self._told[1]
+
+    @cached_property
+    def _told(self) -> Told:
+        return self.tell()
 
 
 def halves_of(target: Target, jnd: float) -> tuple[float, float]:
@@ -88,44 +106,33 @@ def judge(sound: Sound, target: Target, test: str, known: Known) -> Judged:
 def fit(need: Need, shelf: Ground, ident: int) -> Fit:
     """How well the takes of one contender meet a need."""
     score = best = reached = total = 0.0
-    told: list[Judged] = []
-    missing: list[Missing] = []
+    counted: list[tuple[Sound, str]] = []
     for sound in need.sounds:
         if sound.weight <= 0:
             continue
         total += sound.weight
         tests, own = shelf.tests_for(sound)
-        weight = sum(target.weight for target in sound.targets)
-        if not tests or weight <= 0:
+        if not tests or sum(target.weight for target in sound.targets) <= 0:
             continue
-        found = {test: _judged(sound, shelf, ident, test) for test in tests}
-        known, hoped = (
-            {test: _together(mine, weight, otherwise) for test, mine in found.items()} for otherwise in (0, 1)
-        )
-        if own:
-            whole = min if sound.must else fmean
-            counted: tuple[str, ...] = tests
-            score, best = score + sound.weight * whole(known.values()), best + sound.weight * whole(hoped.values())
-        else:
-            counted = (max(tests, key=lambda test: known[test]),)
-            score, best = score + sound.weight * known[counted[0]], best + sound.weight * max(hoped.values())
-        for test in counted:
-            for target, one in found[test]:
-                if one is None:
-                    missing.append(Missing(sound.key, test, target, shelf.has(ident, test)))
-                else:
-                    told.append(one)
-                    reached += sound.weight * target.weight / (weight * len(counted))
+        met = {test: shelf.meets(ident, sound, test) for test in tests}
+        known, hoped = [one for one, _ in met.values()], [one + 1.0 - share for one, share in met.values()]
+        whole = (min if sound.must else fmean) if own else max
+        score, best = score + sound.weight * whole(known), best + sound.weight * whole(hoped)
+        mine = tests if own else (max(tests, key=lambda test: met[test][0]),)
+        counted += [(sound, test) for test in mine]
+        reached += sound.weight * fmean(met[test][1] for test in mine)
     total = total or 1.0
-    return Fit(score / total, best / total, reached / total, tuple(told), tuple(missing))
+    return Fit(score / total, best / total, reached / total, partial(_told, shelf, ident, tuple(counted)))
 
 
-def _judged(sound: Sound, shelf: Ground, ident: int, test: str) -> list[tuple[Target, Judged | None]]:
-    """Every target of a sound in one test, None where nothing is known."""
-    known = [(target, shelf.known(ident, test, target)) for target in sound.targets]
-    return [(target, None if one is None else judge(sound, target, test, one)) for target, one in known]
-
-
-def _together(judged: Sequence[tuple[Target, Judged | None]], weight: float, otherwise: float) -> float:
-    """The fit to a sound in one test, with what is not known counted as ``otherwise``."""
-    return sum(target.weight * (otherwise if one is None else one.fit) for target, one in judged) / weight
+def _told(shelf: Ground, ident: int, counted: Sequence[tuple[Sound, str]]) -> Told:
+    judged: list[Judged] = []
+    missing: list[Missing] = []
+    for sound, test in counted:
+        for target in sound.targets:
+            one = shelf.known(ident, test, target)
+            if one is None:
+                missing.append(Missing(sound.key, test, target, shelf.has(ident, test)))
+            else:
+                judged.append(judge(sound, target, test, one))
+    return tuple(judged), tuple(missing)

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from cata.core.brief import Need
-from cata.core.choose.ranking import Ranked, fit_share
+from cata.core.choose.ranking import Ranked, contending, fit_share
 from cata.core.choose.takes import Ground
 from cata.said import Said, said
 
@@ -45,12 +45,15 @@ def what_would_tell(need: Need, ground: Ground, ranked: Sequence[Ranked], seed: 
 
     from cata.core.choose.certainty import Draws
 
-    entries = [entry for entry in ranked if entry.fine == ranked[0].fine][:MOST_ASKED] if ranked else []
+    contenders = contending(need, ground, ranked)
+    entries = contenders[:MOST_ASKED]
     if len(entries) < 2:
         return []
     share, total = fit_share(need), sum(sound.weight for sound in need.sounds) or 1.0
     idents = [entry.candidate.ident for entry in entries]
-    drawn = {sound.key: (sound, fits) for sound, fits in Draws(need, ground, idents, seed).of_sounds()}
+    # The draws that the ranking's certainty rests on.
+    draws = Draws(need, ground, [entry.candidate.ident for entry in contenders], seed)
+    drawn = {sound.key: (sound, fits) for sound, fits in draws.of_sounds(len(idents))}
     means = np.array([entry.score - share * entry.fit.score for entry in entries])
     for sound, fits in drawn.values():
         means = means + share * sound.weight / total * fits.mean(axis=1)

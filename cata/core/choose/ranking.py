@@ -9,7 +9,8 @@ from functools import cached_property
 from cata.core.brief import Need
 from cata.core.choose.checks import Check
 from cata.core.choose.fit import Fit, fit
-from cata.core.choose.takes import Ground, Scatter, Shelf, TakeReadings, Test
+from cata.core.choose.flight import Shelf
+from cata.core.choose.takes import Ground, Scatter, TakeReadings, Test
 from cata.core.choose.told import shortfalls, strengths
 from cata.said import Said
 
@@ -147,13 +148,11 @@ def rank_on(
     """Candidates in order by what a ground knows of them; ``prices_minor`` are what such things cost."""
     entries = [_entry(need, ground, one) for one in candidates]
     ordered = sorted(entries, key=lambda entry: (not entry.fine, -entry.score, entry.candidate.name))
-    same = [entry for entry in ordered if entry.fine == ordered[0].fine]
+    same = contending(need, ground, ordered)
     if not same:
         return []
     from cata.core.choose.certainty import Draws  # it needs numpy
 
-    ranges = sum(len(ground.tests_for(sound)[0]) * len(sound.targets) for sound in need.sounds)
-    same = same[: max(FEWEST_DRAWN, MOST_DRAWN // max(1, ranges))]
     draws = Draws(need, ground, [entry.candidate.ident for entry in same], seed)
     others = {entry.candidate.ident: _other(need, entry.candidate, prices_minor) for entry in same}
     sure = draws.sureness(others, fit_share(need))
@@ -167,6 +166,13 @@ def rank_on(
         )
         for place, entry in enumerate(ordered, start=1)
     ]
+
+
+def contending(need: Need, ground: Ground, ordered: Sequence[Ranked]) -> Sequence[Ranked]:
+    """Those of an order that could be first: certainty is asked of them."""
+    ranges = sum(len(ground.tests_for(sound)[0]) * len(sound.targets) for sound in need.sounds)
+    same = [entry for entry in ordered if entry.fine == ordered[0].fine]
+    return same[: max(FEWEST_DRAWN, MOST_DRAWN // max(1, ranges))]
 
 
 def _priced(price_minor: int | None, need: Need, prices_minor: Sequence[int]) -> tuple[float, float]:

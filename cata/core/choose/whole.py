@@ -14,20 +14,30 @@ from typing import Any
 import numpy as np
 
 from cata.core.brief import Need, Sound, Target
-from cata.core.choose.between import Floats, Travel
 from cata.core.choose.certainty import fits_of
-from cata.core.choose.evidence import BETWEEN, Asked, Evidence, asked_of, trait_of
+from cata.core.choose.column import Floats
+from cata.core.choose.evidence import Asked, Evidence, asked_of, trait_of
 from cata.core.choose.fit import fit_of, halves_of
-from cata.core.choose.takes import HEARD_SHARE, Known, jnd_at, key_of, slack_of
+from cata.core.choose.takes import Known, key_of, slack_of
 from cata.core.pool.estimate import BYPASS, Estimate
 from cata.core.pool.links import Link, missing_link
 from cata.core.pool.seen import NOTHING, Node
 
 WORTH_TURNING = 0.02
 """So much better, expected, must a place between measured settings be before anybody is sent there."""
-SPREAD = np.array([-np.sqrt(3.0), 0.0, np.sqrt(3.0)]), np.array([1, 4, 1]) / 6
-"""Three points that stand for a normal deviation (Gauss and Hermite)."""
 SPAN_DRAWS = 400
+
+
+@dataclass(frozen=True)
+class Meets:
+    """How well every setting meets a sound: ``score`` with what is not known as bad, the ``known`` share of its weight.
+
+    ``promised`` is the score that is expected, its doubt counted.
+    """
+
+    score: Floats
+    known: Floats
+    promised: Floats
 
 
 @dataclass
@@ -36,8 +46,8 @@ class Whole:
 
     need: Need
     evidence: Evidence
-    _chosen: dict[tuple[int, str], Node | None] = field(default_factory=dict)
-    _known: dict[tuple[int, Asked], Known | None] = field(default_factory=dict)
+    _of_sound: dict[str, Meets] = field(default_factory=dict)
+    _chosen: dict[str, dict[int, int]] = field(default_factory=dict)
 
     @cached_property
     def _estimates(self) -> Mapping[Asked, Estimate | None]:
@@ -45,13 +55,6 @@ class Whole:
             asked_of(sound, target): self.evidence.estimate(asked_of(sound, target), trait_of(target))
             for sound in self.need.sounds
             for target in sound.targets
-        }
-
-    @cached_property
-    def _places(self) -> Mapping[Asked, Mapping[Node, int]]:
-        return {
-            asked: {node: at for at, node in enumerate(one.nodes)} if one is not None else {}
-            for asked, one in self._estimates.items()
         }
 
     @cached_property
@@ -71,6 +74,11 @@ class Whole:
         """True where something was seen of an item in a sound, linked or not."""
         return not self._seen_in.get(test, frozenset()).isdisjoint(self.evidence.nodes.get(ident, ()))
 
+    def meets(self, ident: int, sound: Sound, test: str) -> tuple[float, float]:
+        """How well an item meets a sound at its best setting, and what share of the sound is known there."""
+        row, meets = self._row(ident, test), self._meets(sound)
+        return (0.0, 0.0) if row is None else (float(meets.score[row]), float(meets.known[row]))
+
     def takes(self, ident: int, test: str) -> int:
         """In how many takes an item was seen for a sound, at the setting that serves it best."""
         return (
@@ -86,62 +94,60 @@ class Whole:
 
     def setting_for(self, ident: int, test: str) -> Node | None:
         """The setting of an item that serves a sound best, by what is known; None where nothing is."""
-        if (ident, test) not in self._chosen:
-            nodes = self.evidence.nodes.get(ident, ())
-            fits = {node: self._fit(node, self._sounds[test]) for node in nodes}
-            known = [node for node in nodes if fits[node] is not None]
-            best = max(known, key=lambda node: fits[node] or 0.0) if known else None
-            between = self._best_between(ident, self._sounds[test]) if best is not None else None
-            if between is not None and between[0] > (fits[best or NOTHING] or 0.0) + WORTH_TURNING:
-                best = between[1]
-            self._chosen[ident, test] = best
-        return self._chosen[ident, test]
+        row = self._row(ident, test)
+        return None if row is None else self.evidence.rows.names[row]
 
     @property
     def standing(self) -> tuple[Node | None, ...]:
         """At which settings all stand, in the order of items and sounds."""
         return tuple(self.setting_for(ident, test) for ident in self.evidence.nodes for test in self._sounds)
 
-    def _best_between(self, ident: int, sound: Sound) -> tuple[float, Node] | None:
-        """The place between measured settings that promises most, and how much that is, its doubt counted."""
-        travel = self.evidence.travels.get(ident)
-        total = sum(target.weight for target in sound.targets)
-        if travel is None or not travel.places or total <= 0:
-            return None
-        promised, open_share = np.zeros(len(travel.places)), np.array([place.share for place in travel.places])
-        for target in sound.targets:
-            asked = asked_of(sound, target)
-            one, at = self._estimates.get(asked), self._along(travel, asked)
-            if one is None or at is None:
+    def _row(self, ident: int, test: str) -> int | None:
+        if test not in self._chosen:
+            self._chosen[test] = self._best_rows(self._sounds[test])
+        return self._chosen[test].get(ident)
+
+    def _best_rows(self, sound: Sound) -> dict[int, int]:
+        """The row that serves a sound best, of every item of which something is known."""
+        meets, rows, found = self._meets(sound), self.evidence.rows, {}
+        scores, known = meets.score.tolist(), meets.known.tolist()
+        for ident, mine in rows.of_item.items():
+            best = max((row for row in mine if known[row] > 0), key=scores.__getitem__, default=None)
+            if best is None:
                 continue
-            values = travel.weights @ one.mean[at]
-            jnd = self.evidence.jnd(target, float(values.mean()))
-            sd = np.sqrt(self._own_doubt(travel, one, at) + open_share * travel.spread(one.mean[at], jnd) ** 2)
-            draws = values[:, None] + sd[:, None] * SPREAD[0]
-            halves = np.array(halves_of(target, jnd))[:, None]
-            promised += target.weight / total * (fits_of(target, draws, halves) @ SPREAD[1])
-        best = int(promised.argmax())
-        return float(promised[best]), f"{BETWEEN}{ident}:{best}"
+            places = rows.places.get(ident, slice(0, 0))
+            if places.start < places.stop:
+                between = places.start + int(meets.promised[places].argmax())
+                if meets.promised[between] > scores[best] + WORTH_TURNING:
+                    best = between
+            found[ident] = best
+        return found
 
-    def _along(self, travel: Travel, asked: Asked) -> list[int] | None:
-        """Where the settings of a travel stand in what is known of something; None where one is missing."""
-        places = self._places[asked]
-        found = [places[node] for node in travel.nodes if node in places]
-        return found if len(found) == len(travel.nodes) else None
-
-    def _own_doubt(self, travel: Travel, one: Estimate, at: list[int]) -> Floats:
-        """Variance at all places of a travel from that of what was measured."""
-        cov = one.cov[np.ix_(at, at)]
-        return np.asarray(np.einsum("ij,jk,ik->i", travel.weights, cov, travel.weights))
+    def _meets(self, sound: Sound) -> Meets:
+        if sound.key not in self._of_sound:
+            count, total = len(self.evidence.rows.of), sum(target.weight for target in sound.targets) or 1.0
+            found = Meets(np.zeros(count), np.zeros(count), np.zeros(count))
+            for target in sound.targets:
+                fits = self.evidence.fits(asked_of(sound, target), target)
+                # What counts for nothing was judged all the same: its setting is one to stand at.
+                share = max(target.weight / total, 1e-12)
+                found.score[:] += share * np.nan_to_num(fits.at_value)
+                found.promised[:] += share * np.nan_to_num(fits.promised)
+                found.known[:] += share * ~np.isnan(fits.at_value)
+            self._of_sound[sound.key] = found
+        return self._of_sound[sound.key]
 
     def _mix(self, node: Node, asked: Asked) -> tuple[list[int], Floats] | None:
         """A node as a sum of what is known: where its parts stand and what each counts; None where not all are."""
+        one = self._estimates.get(asked)
+        if one is None:
+            return None
         between = self.evidence.place(node)
         if between is None:
-            found = self._places.get(asked, {}).get(node)
+            found = one.places.get(node)
             return None if found is None else ([found], np.ones(1))
-        at = self._along(between[0], asked)
-        return None if at is None else (at, between[1].weights)
+        at = [one.places[mine] for mine in between[0].nodes if mine in one.places]
+        return (at, between[1].weights) if len(at) == len(between[0].nodes) else None
 
     def idle(self, sound: Sound) -> float | None:
         """How well a sound is served where nothing stands in the place of these items; None where nobody knows."""
@@ -159,8 +165,7 @@ class Whole:
 
     def fit_for(self, ident: int, sound: Sound) -> float:
         """How well an item serves a sound at its best setting; what is not known counts as bad."""
-        node = self.setting_for(ident, sound.key)
-        return (self._fit(node, sound) or 0.0) if node is not None else 0.0
+        return self.meets(ident, sound, sound.key)[0]
 
     def span_for(self, ident: int, sound: Sound) -> tuple[float, float]:
         """Nine in ten of how well an item may serve a sound at its best setting, by what is known there."""
@@ -177,16 +182,14 @@ class Whole:
 
     def known(self, ident: int, test: str, target: Target) -> Known | None:
         """What is known of a target at the setting that serves the sound best."""
-        asked = (test, key_of(target), target.against)
-        if (ident, asked) not in self._known:
-            node = self.setting_for(ident, test)
-            self._known[ident, asked] = None if node is None else self._at(node, asked, target)
-        return self._known[ident, asked]
+        row = self._row(ident, test)
+        return None if row is None else self.evidence.column((test, key_of(target), target.against), target).known(row)
 
     def values(self, test: str, target: Target) -> list[float]:
         """What all items show of a target, each at its best setting."""
-        found = (self.known(ident, test, target) for ident in self.evidence.nodes)
-        return [one.value for one in found if one is not None]
+        rows = [row for ident in self.evidence.nodes if (row := self._row(ident, test)) is not None]
+        found = self.evidence.column((test, key_of(target), target.against), target).value[rows]
+        return [value for value in found.tolist() if value == value]
 
     def covariance(self, idents: Sequence[int], test: str, target: Target) -> list[list[float]] | None:
         """Of what some items show: what links them has its doubt in common."""
@@ -237,48 +240,6 @@ class Whole:
         return found
 
     def _is_linked(self, ident: int, asked: Asked) -> bool:
-        return any(node in self._places[asked] for node in self.evidence.nodes[ident])
-
-    def _at(self, node: Node, asked: Asked, target: Target) -> Known | None:
-        at = node, asked, trait_of(target)
-        known = self.evidence.known
-        if at not in known:
-            known[at] = self._worked_out(node, asked, target)
-        return known[at]
-
-    def _worked_out(self, node: Node, asked: Asked, target: Target) -> Known | None:
-        mix, one = self._mix(node, asked), self._estimates.get(asked)
-        if one is None or mix is None:
-            return self._bound(node, asked, target)
-        at, weights = mix
-        value = float(weights @ one.mean[at])
-        jnd = self.evidence.jnd(target, value)
-        variance = float(weights @ one.cov[np.ix_(at, at)] @ weights)
-        if between := self.evidence.place(node):
-            variance += between[1].share * between[0].spread(one.mean[at], jnd) ** 2
-        sd = max(variance**0.5, HEARD_SHARE * jnd)
-        against = ("the bypass" if one.against_nothing else "the middle of the shelf") if target.against else ""
-        return Known(value, sd, one.freedom, jnd, None, against)
-
-    def _bound(self, node: Node, asked: Asked, target: Target) -> Known | None:
-        """A bound, where that is all that is known and it holds by itself."""
-        if target.against:
-            return None
-        mine = [one for one in self.evidence.seen.get(asked, ()) if one.node == node and one.bound is not None]
-        if not mine:
-            return None
-        best = (
-            min(mine, key=lambda one: one.value) if mine[0].bound == "at_most" else max(mine, key=lambda one: one.value)
-        )
-        return Known(best.value, best.sd, best.freedom, jnd_at(target, best.value), best.bound)
-
-    def _fit(self, node: Node, sound: Sound) -> float | None:
-        """How well a node serves a sound by what is known; None where nothing is."""
-        found = [(target, self._at(node, asked_of(sound, target), target)) for target in sound.targets]
-        if all(known is None for _, known in found):
-            return None
-        total = sum(target.weight for target, _ in found) or 1.0
-        return (
-            sum(target.weight * fit_of(target, one.value, one.jnd)[0] for target, one in found if one is not None)
-            / total
+        return (one := self._estimates[asked]) is not None and any(
+            node in one.places for node in self.evidence.nodes[ident]
         )

@@ -8,8 +8,9 @@ what one rig makes of a thing enters once for every flight it passes.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from statistics import median
 from typing import Any
 
@@ -40,9 +41,14 @@ class Estimate:
     apart: tuple[frozenset[Node], ...]
     freedom: float
 
+    @cached_property
+    def places(self) -> Mapping[Node, int]:
+        """Where each node stands."""
+        return {node: at for at, node in enumerate(self.nodes)}
+
     def sd(self, node: Node) -> float:
         """Standard deviation of a node's mean."""
-        at = self.nodes.index(node)
+        at = self.places[node]
         return float(np.sqrt(self.cov[at, at]))
 
 

@@ -9,9 +9,10 @@ from sqlmodel import Session, select
 
 from cata.core.brief import Need
 from cata.core.choose.checks import Noted, checks, wishes
+from cata.core.choose.flight import Shelf
 from cata.core.choose.next import next_take
 from cata.core.choose.ranking import Candidate, Flown, Ranked, rank, shelf_of
-from cata.core.choose.takes import Scatter, Shelf, TakeReadings, Test
+from cata.core.choose.takes import Scatter, TakeReadings, Test
 from cata.core.measure.results import Results
 from cata.core.money import show_price
 from cata.core.names import nearest

@@ -87,7 +87,9 @@ def gather(session: Session, kind: str, need: Need, *, every_test: bool = False)
     takes = session.exec(statement).all()
     keys = {target.reading for sound in need.sounds for target in sound.targets}
     readings = readings_of(session, [take.id or 0 for take, _ in takes], keys) if keys else {}
-    scatters = {flight: _scatters(session, flight, keys) for flight in {take.flight_id for take, _ in takes}}
+    cells = Counter((take.flight_id, take.contender_id, take.test_id) for take, _ in takes)
+    again = {flight for (flight, _, _), count in cells.items() if count > 1}
+    scatters = {flight: _scatters(session, flight, keys) for flight in again}
     items = session.exec(select(Gear.id, Gear.controls).where(Gear.kind == kind)).all()
     controls = {ident or 0: [Control.model_validate(one) for one in raw] for ident, raw in items}
     asked_for = {test.id or 0: Condition.model_validate(test.condition or {}) for test in tests}
@@ -110,7 +112,7 @@ def gather(session: Session, kind: str, need: Need, *, every_test: bool = False)
         for sound in need.sounds:
             if sound.key == sounds[take.test_id or 0]:
                 for target in sound.targets:
-                    one = _seen(node, family, take, target, readings[take.id or 0], scatters[take.flight_id])
+                    one = _seen(node, family, take, target, readings[take.id or 0], scatters.get(take.flight_id, {}))
                     if one is not None:
                         seen[asked_of(sound, target)].append(one)
     measured = measured_of(session, controls, need) if kind in MEASURED_KINDS else Measured()
@@ -170,7 +172,7 @@ def _seen(
     node: Node, family: str, take: Take, target: Target, results: Results, scatters: Mapping[str, Scatter]
 ) -> Seen | None:
     key = key_of(target)
-    value = results.numbers().get(key)
+    value = results.number(key)
     if value is None:
         return None
     jnd = jnd_at(target, value)

@@ -24,7 +24,7 @@ from cata.core.shelf.prices import current_price
 from cata.said import Said, said
 from cata.services.brief.briefs import spendable_text
 from cata.services.choice.choosing import certainty_of
-from cata.services.choice.costs import costs_of
+from cata.services.choice.costs import Costs, costs_of
 from cata.services.choice.pooling import Gathered, gathered
 from cata.services.choice.settings import settings_of
 from cata.services.choice.telling import where
@@ -78,12 +78,13 @@ def stand(ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need
     """The items of a kind, the one most often compared where none is named, for a brief or for another need."""
     with ws.reading() as session:
         kinds = kinds_to_choose(session)
-        kind = kind or (kinds[0] if kinds else "pedal")
-        brief = require(session, Brief, brief_id) if brief_id is not None else session.exec(select(Brief)).first()
+        kind, brief = kind or _usual(kinds), _brief(session, brief_id)
         wanted = need or (Need.model_validate(brief.need) if brief is not None else Need())
         told = gathered(ws, session, kind, wanted)
-        known = costs_of(session, kind, (), wanted, ws.now())
-        prices = prices_of(session, known.items)
+        day = ws.now()[:10]
+        known, prices = ws.remember(
+            ("costs", kind, wanted.currency, ws.revision(), day), lambda: _priced(session, kind, wanted, day)
+        )
     whole = Whole(wanted, told.evidence)
     apart = {ident: link for ident, link in whole.apart.items() if ident in known.items}
     standing = [
@@ -97,12 +98,30 @@ def stand(ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need
     return Standing(kind, kinds, brief, wanted, items, costs, prices, told, whole, apart, standing, usual)
 
 
+def _priced(session: Session, kind: str, need: Need, today: str) -> tuple[Costs, dict[int, list[Price]]]:
+    """What the items of a kind cost, and all their prices: whatever else a need asks for."""
+    known = costs_of(session, kind, (), need, today)
+    return known, prices_of(session, known.items)
+
+
 def choose_from_shelf(
     ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None, *, detailed: int = DETAILED
 ) -> ShelfChoice:
     """The items of a kind ranked for a brief; ``need`` tries another need without keeping it."""
-    key = ("choice", kind, brief_id, need and need.model_dump_json(), detailed, ws.revision(), ws.now()[:10])
-    return ws.remember(key, lambda: view_of(stand(ws, kind, brief_id, need), detailed))
+    with ws.reading() as session:
+        kind, brief = kind or _usual(kinds_to_choose(session)), _brief(session, brief_id)
+    meant = brief.id if brief is not None else None
+    key = ("choice", kind, meant, need and need.model_dump_json(), detailed, ws.revision(), ws.now()[:10])
+    return ws.remember(key, lambda: view_of(stand(ws, kind, meant, need), detailed))
+
+
+def _usual(kinds: Sequence[str]) -> str:
+    return kinds[0] if kinds else "pedal"
+
+
+def _brief(session: Session, ident: int | None) -> Brief | None:
+    """The brief that is meant, the oldest where none is named."""
+    return require(session, Brief, ident) if ident is not None else session.exec(select(Brief)).first()
 
 
 def view_of(here: Standing, detailed: int = DETAILED) -> ShelfChoice:

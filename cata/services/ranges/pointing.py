@@ -12,7 +12,8 @@ from pydantic import BaseModel, Field
 from sqlmodel import col, select
 
 from cata.core.brief import Target, targets_of
-from cata.core.choose.takes import MIDDLE, Shelf, jnd_at
+from cata.core.choose.flight import MIDDLE, Shelf
+from cata.core.choose.takes import jnd_at
 from cata.core.choose.words import range_in_words
 from cata.core.measure.reading import Reading
 from cata.core.measure.registry import BY_KEY

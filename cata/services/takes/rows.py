@@ -31,11 +31,11 @@ def placed_takes(session: Session, test_id: int, *, repeats: bool = False) -> li
 def readings_of(session: Session, takes: Iterable[int], keys: Iterable[str] = ()) -> dict[int, Results]:
     """The stored readings of some takes by key; of these keys only, or of all. One question for all of them."""
     found = {take: Results() for take in takes}
-    statement = select(Reading).where(col(Reading.take_id).in_(found))
+    statement = select(Reading.take_id, Reading.key, Reading.result).where(col(Reading.take_id).in_(found))
     if wanted := list(keys):
         statement = statement.where(col(Reading.key).in_(wanted))
-    for row in session.exec(statement).all():
-        found[row.take_id][row.key] = kept_result(row.result)
+    for take, key, result in session.exec(statement).all():
+        found[take][key] = kept_result(result)
     return found
 
 
