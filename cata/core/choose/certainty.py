@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import isinf
-from statistics import fmean
 from typing import Any
 
 import numpy as np
@@ -21,7 +20,7 @@ from cata.core.choose.fit import halves_of
 from cata.core.choose.takes import Ground, key_of
 
 DRAWS = 2000
-LEVEL = 1e-6
+LEVEL, RIDGE = 1e-6, 1e-9
 """Single precision tells no less apart."""
 MOST_IDENTS = 2**53
 """Seeds are not negative; contenders that are no items have negative numbers."""
@@ -256,10 +255,18 @@ def _towards_the_middle(one: Showing, own: float | None) -> tuple[Floats, Floats
     """Means and a factor of the covariance (its diagonal where that is all); own variance ``own`` times the scatter."""
     if len(one.at) < 2 or own is None:
         return one.mean, _factor(one.cov)
-    theirs = own * one.scatter
-    gain = theirs * np.linalg.inv(theirs * np.eye(len(one.at)) + one.cov) if theirs > 0 else np.zeros_like(one.cov)
-    middle = fmean(one.mean)
-    return middle + gain @ (one.mean - middle), _factor(gain @ one.cov)
+    theirs, count = own * one.scatter, len(one.at)
+    if theirs <= 0.0:
+        # Nothing tells them apart: all are the middle, which is as sure as all of them together.
+        weights = np.linalg.solve(one.cov + RIDGE * np.trace(one.cov) / count * np.eye(count), np.ones(count))
+        sure = float(weights.sum())
+        return np.full(count, weights @ one.mean / sure), _factor(np.full((count, count), 1.0 / sure))
+    inverse = np.linalg.inv(theirs * np.eye(count) + one.cov)
+    gain, sure = theirs * inverse, float(inverse.sum())
+    middle = float(inverse.sum(axis=0) @ one.mean) / sure
+    # Where the middle lies is not known either; it moves most what is drawn to it most.
+    drawn_to = 1.0 - gain.sum(axis=1)
+    return middle + gain @ (one.mean - middle), _factor(gain @ one.cov + np.outer(drawn_to, drawn_to) / sure)
 
 
 def _factor(cov: Floats) -> Floats:
