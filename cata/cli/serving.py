@@ -25,7 +25,7 @@ Open = Annotated[bool, typer.Option("--open", help="Open the browser as well.")]
 
 def _listening(port: int) -> socket.socket:
     """A socket on a port of this machine; Refused where another program has it."""
-    # Named TCP, so that answers go out at once: else the second half of a small one waits 40 ms for the first's receipt.
+    # Named TCP, so that answers go out at once: else the second half of one waits 40 ms for the first's receipt.
     listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:

@@ -80,6 +80,12 @@ class Sound(BaseModel):
     must: bool = False
     targets: list[Target] = Field(default_factory=list, max_length=40)
 
+    @property
+    def asks_for_clean(self) -> bool:
+        """True where drive has a limit and is not asked for."""
+        drive = [one for one in self.targets if one.reading == "equivalent_drive" and one.weight > 0]
+        return any(one.high is not None for one in drive) and all(one.low is None for one in drive)
+
 
 class Feel(BaseModel):
     """A person's own score of how an item plays, 0 to 10 each; None where nothing was said."""

@@ -87,6 +87,29 @@ def test_a_difference_is_held_against_the_bypass_of_the_same_test() -> None:
     assert second.fit.judged[0].value == pytest.approx(12.0)
 
 
+CLEAN = Target(reading="equivalent_drive", part="percent", high=3)
+
+
+@pytest.mark.parametrize(
+    ("target", "can_be_off", "score", "said"),
+    [(CLEAN, True, 1.0, ["off"]), (CLEAN, False, 0.2, []), (CLEAN.model_copy(update={"low": 1.0}), True, 0.2, [])],
+)
+def test_a_pedal_is_left_off_where_a_clean_sound_is_better_without(
+    target: Target, can_be_off: bool, score: float, said: list[str]
+) -> None:
+    loud = Target(reading="equivalent_drive", part="percent", low=20)
+    wanted = Need(sounds=[Sound(key="c", name="Clean", targets=[target]), Sound(key="l", name="Loud", targets=[loud])])
+    played = [TakeReadings(key, key, {"equivalent_drive.percent": 30.0}) for key in "cl"]
+    bypass = [TakeReadings(key, key, {"equivalent_drive.percent": 0.5}) for key in "cl"]
+    standing = [Candidate(1, "Drive", None, tuple(played)), Candidate(0, "none", None, tuple(bypass), is_bypass=True)]
+    (entry,) = rank(wanted, standing, Flown(can_be_off=can_be_off))
+    assert entry.fit.score == pytest.approx((score + 1) / 2, abs=0.1)
+    assert entry.span is not None
+    assert entry.span[1] == pytest.approx((score + 1) / 2, abs=0.15)
+    assert [one.code for one in entry.strengths if one.code == "off"] == said
+    assert ("more" in [one.code for one in entry.shortfalls]) == (not said)
+
+
 def test_the_budget_changes_the_order() -> None:
     better, cheaper = candidate(1, 12.0, 30000), candidate(2, 16.0, 5000)
     rich = rank(need(budget_minor=100000, fit_weight=10, price_weight=0), [better, cheaper])

@@ -27,6 +27,8 @@ MOST_SHARE = 0.25
 STEP = 0.05
 PLACES = 128
 PRIOR_FREEDOM = 2.0
+NEAR = 0.26
+"""No knob may stand farther off where something is to be heard for a setting that nobody played."""
 
 
 @dataclass(frozen=True)

@@ -191,7 +191,8 @@ class Draws:
             rows = [self._rows[cell_of(test, target), _curve(target)] for target in sound.targets]
             in_row = rows == list(range(rows[0], rows[0] + len(rows)))
             mine = drawn[rows[0] : rows[-1] + 1] if in_row else drawn[rows]
-            by_test.append(np.tensordot(weights, mine, 1))
+            met, off = np.tensordot(weights, mine, 1), self._ground.off(sound, test)
+            by_test.append(met if off is None else np.maximum(met, np.float32(off)))
         stacked = np.stack(by_test) if len(by_test) > 1 else by_test[0][None]
         if not own:
             return stacked.max(axis=0)

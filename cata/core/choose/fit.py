@@ -46,7 +46,15 @@ class Missing:
     played: bool
 
 
-Told = tuple[tuple[Judged, ...], tuple[Missing, ...]]
+@dataclass(frozen=True)
+class Off:
+    """A sound that is served better with the contender switched off, in one test."""
+
+    sound: str
+    test: str
+
+
+Told = tuple[tuple[Judged, ...], tuple[Missing, ...], tuple[Off, ...]]
 
 
 @dataclass(frozen=True)
@@ -71,6 +79,11 @@ class Fit:
     def missing(self) -> tuple[Missing, ...]:
         """Every target of which nothing is."""
         return self._told[1]
+
+    @property
+    def off(self) -> tuple[Off, ...]:
+        """Where it is switched off; nothing is judged there."""
+        return self._told[2]
 
     @cached_property
     def _told(self) -> Told:
@@ -106,7 +119,7 @@ def judge(sound: Sound, target: Target, test: str, known: Known) -> Judged:
 def fit(need: Need, shelf: Ground, ident: int) -> Fit:
     """How well the takes of one contender meet a need."""
     score = best = reached = total = 0.0
-    counted: list[tuple[Sound, str]] = []
+    counted: list[tuple[Sound, str, bool]] = []
     for sound in need.sounds:
         if sound.weight <= 0:
             continue
@@ -115,24 +128,27 @@ def fit(need: Need, shelf: Ground, ident: int) -> Fit:
         if not tests or sum(target.weight for target in sound.targets) <= 0:
             continue
         met = {test: shelf.meets(ident, sound, test) for test in tests}
-        known, hoped = [one for one, _ in met.values()], [one + 1.0 - share for one, share in met.values()]
+        # Nobody has to leave on what does not help: known to be better off, it counts as it is then.
+        off = {test: idle for test in tests if (idle := shelf.off(sound, test)) is not None and idle > met[test][0]}
+        known = [off.get(test, one) for test, (one, _) in met.items()]
+        hoped = [max(one + 1.0 - share, off.get(test, 0.0)) for test, (one, share) in met.items()]
         whole = (min if sound.must else fmean) if own else max
         score, best = score + sound.weight * whole(known), best + sound.weight * whole(hoped)
-        mine = tests if own else (max(tests, key=lambda test: met[test][0]),)
-        counted += [(sound, test) for test in mine]
+        mine = tests if own else (max(tests, key=lambda test: off.get(test, met[test][0])),)
+        counted += [(sound, test, test in off) for test in mine]
         reached += sound.weight * fmean(met[test][1] for test in mine)
     total = total or 1.0
     return Fit(score / total, best / total, reached / total, partial(_told, shelf, ident, tuple(counted)))
 
 
-def _told(shelf: Ground, ident: int, counted: Sequence[tuple[Sound, str]]) -> Told:
+def _told(shelf: Ground, ident: int, counted: Sequence[tuple[Sound, str, bool]]) -> Told:
     judged: list[Judged] = []
     missing: list[Missing] = []
-    for sound, test in counted:
+    for sound, test, off in counted:
         for target in sound.targets:
             one = shelf.known(ident, test, target)
             if one is None:
                 missing.append(Missing(sound.key, test, target, shelf.has(ident, test)))
-            else:
+            elif not off:
                 judged.append(judge(sound, target, test, one))
-    return tuple(judged), tuple(missing)
+    return tuple(judged), tuple(missing), tuple(Off(sound.key, test) for sound, test, off in counted if off)

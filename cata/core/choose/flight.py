@@ -8,7 +8,7 @@ from statistics import fmean, median
 from typing import Any
 
 from cata.core.brief import Sound, Target
-from cata.core.choose.fit import judge
+from cata.core.choose.fit import fit_of, judge
 from cata.core.choose.takes import (
     BAND_SDS,
     HEARD_SHARE,
@@ -38,11 +38,14 @@ class Shelf:
         reference: tuple[str, Sequence[TakeReadings]] = ("", ()),
         scatter: Mapping[str, Scatter] | None = None,
         tests: Sequence[Test] = (),
+        *,
+        can_be_off: bool = False,
     ) -> None:
         self._takes = {ident: {take.test: take for take in mine} for ident, mine in takes.items()}
         self._reference_name, own = reference
         self._reference = {take.test: take for take in own}
         self._scatter = scatter or {}
+        self._can_be_off = can_be_off
         self.drawn: dict[Hashable, Any] = {}
         seen = {take.test: Test(take.test, take.sound) for mine in takes.values() for take in mine}
         self.tests = tuple(tests) or tuple(seen.values())
@@ -75,6 +78,19 @@ class Shelf:
                 known += target.weight
         total = sum(target.weight for target in sound.targets) or 1.0
         return met / total, known / total
+
+    def off(self, sound: Sound, test: str) -> float | None:
+        """How well the reference take meets a sound, where contenders can be off; None where it does not show all."""
+        bypass, weight = self._reference.get(test), sum(target.weight for target in sound.targets)
+        if not self._can_be_off or not sound.asks_for_clean or bypass is None or not weight:
+            return None
+        met = 0.0
+        for target in sound.targets:
+            value = bypass.values.get(key_of(target))
+            if value is None or key_of(target) in bypass.bounds:
+                return None
+            met += target.weight * fit_of(target, 0.0 if target.against else value, jnd_at(target, value))[0]
+        return met / weight
 
     def takes(self, ident: int, test: str) -> int:
         """How many takes of a contender a test has: one that counts, or none."""

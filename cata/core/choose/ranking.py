@@ -38,11 +38,15 @@ class Candidate:
 
 @dataclass(frozen=True)
 class Flown:
-    """What a flight adds to its contenders: its tests, how its playing scatters by reading, prices of their kind."""
+    """What a flight adds to its contenders: its tests, how its playing scatters by reading, prices of their kind.
+
+    ``can_be_off``: they are of a kind that a player turns off where it does not help.
+    """
 
     tests: tuple[Test, ...] = ()
     scatter: Mapping[str, Scatter] = field(default_factory=dict)
     prices_minor: tuple[int, ...] = ()
+    can_be_off: bool = False
 
 
 @dataclass(frozen=True)
@@ -127,7 +131,8 @@ def _other(need: Need, one: Candidate, prices_minor: Sequence[int]) -> tuple[flo
 def shelf_of(candidates: Sequence[Candidate], flown: Flown) -> Shelf:
     """The takes of all that can be chosen; the bypass is what others are held against."""
     bypass = next(((one.name, one.takes) for one in candidates if one.is_bypass), ("", ()))
-    return Shelf({one.ident: one.takes for one in candidates if not one.is_bypass}, bypass, flown.scatter, flown.tests)
+    takes = {one.ident: one.takes for one in candidates if not one.is_bypass}
+    return Shelf(takes, bypass, flown.scatter, flown.tests, can_be_off=flown.can_be_off)
 
 
 def rank(need: Need, candidates: Sequence[Candidate], flown: Flown | None = None, *, seed: int = 1) -> list[Ranked]:

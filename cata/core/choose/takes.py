@@ -101,6 +101,9 @@ class Ground(Protocol):
     def meets(self, ident: int, sound: Sound, test: str) -> tuple[float, float]:
         """How well a test of a contender meets a sound, what is not known counted as bad; what share of it is known."""
 
+    def off(self, sound: Sound, test: str) -> float | None:
+        """How well a clean sound is served with all contenders off; None where they stay on, or nobody knows."""
+
     def takes(self, ident: int, test: str) -> int:
         """How many takes of a contender a test has."""
 

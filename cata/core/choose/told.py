@@ -72,7 +72,10 @@ def strengths(need: Need, found: Fit, checks: Sequence[Check]) -> tuple[Said, ..
     sure = (one for one in found.judged if one.miss == 0.0 and not _near_an_end(one.target, one.value))
     met = sorted(sure, key=lambda one: -one.target.weight)
     given = (one.said for one in checks if one.answer == "yes" and one.said.code != OF_COURSE)
-    return (*(told(need, one) for one in met[:MAX_REASONS]), *given)
+    off = tuple(dict.fromkeys(one.sound for one in found.off)) if found.judged else ()
+    names = {sound.key: sound.name for sound in need.sounds}
+    left_off = (said("off", "{name}: left off, it is served better without", name=names[key], sound=key) for key in off)
+    return (*(told(need, one) for one in met[:MAX_REASONS]), *left_off, *given)
 
 
 def shortfalls(
@@ -84,6 +87,8 @@ def shortfalls(
         price = show_price(over_minor, need.currency)
         reasons.append(Said("over_budget", f"{price} over what can be spent", {"over_minor": over_minor}))
     reasons += [one.said for one in checks if one.answer == "no"]
+    if found.off and not found.judged:
+        reasons.append(Said("never_on", "no sound of the brief is better with it than without"))
     missed = [one for one in found.judged if one.missed_jnds >= 1.0]
     worst = sorted(missed, key=lambda one: (one.fit - 1) * one.target.weight)
     reasons += [told(need, one) for one in worst[:MAX_REASONS]]

@@ -42,10 +42,14 @@ class Meets:
 
 @dataclass
 class Whole:
-    """Items of a shelf as contenders, one test for every sound (a ground for fits and chances)."""
+    """Items of a shelf as contenders, one test for every sound (a ground for fits and chances).
+
+    ``can_be_off``: a player turns an item off where a clean sound is served better without.
+    """
 
     need: Need
     evidence: Evidence
+    can_be_off: bool = False
     _of_sound: dict[str, Meets] = field(default_factory=dict)
     _chosen: dict[str, dict[int, int]] = field(default_factory=dict)
 
@@ -149,6 +153,10 @@ class Whole:
         at = [one.places[mine] for mine in between[0].nodes if mine in one.places]
         return (at, between[1].weights) if len(at) == len(between[0].nodes) else None
 
+    def off(self, sound: Sound, test: str) -> float | None:
+        """How well a sound is served with all items off; None where they are never off, or nobody knows."""
+        return self.idle(sound) if self.can_be_off and sound.asks_for_clean else None
+
     def idle(self, sound: Sound) -> float | None:
         """How well a sound is served where nothing stands in the place of these items; None where nobody knows."""
         found = []
@@ -158,7 +166,7 @@ class Whole:
                 return None
             if not target.against and BYPASS not in one.nodes:
                 return None
-            value = 0.0 if target.against else float(one.mean[one.nodes.index(BYPASS)])
+            value = 0.0 if target.against else float(one.mean[one.places[BYPASS]])
             found.append(target.weight * fit_of(target, value, self.jnd(target, value))[0])
         total = sum(target.weight for target in sound.targets)
         return sum(found) / total if total else None

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+TOLD_FIT = 0.02
+"""Less fit than this is not spoken of."""
 BUDGET = "budget"
 """The wish that no rig costs more than can be spent."""
 WEAKEST_SHARE = 0.5

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pydantic import BaseModel, Field
-from sqlmodel import col, select
+from sqlmodel import Session, col, select
 
 from cata.core.brief import Need
 from cata.core.money import exponent, show_price
@@ -67,6 +67,12 @@ def get_brief(ws: Workspace, brief_id: int) -> BriefView:
     """One brief."""
     with ws.reading() as session:
         return view_of(require(session, Brief, brief_id))
+
+
+def meant(session: Session, ident: int | None, need: Need | None = None) -> tuple[Brief | None, Need]:
+    """The brief that is meant, the oldest where none is named, and its need, or another that is tried."""
+    brief = require(session, Brief, ident) if ident is not None else session.exec(select(Brief)).first()
+    return brief, need or (Need.model_validate(brief.need) if brief is not None else Need())
 
 
 def add_brief(ws: Workspace, data: BriefIn) -> BriefView:

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
+from cata.services.choice.rigs import find_rigs
 from cata.services.choice.shelf import choose_from_shelf, kinds_to_choose
 from cata.services.workspace import Workspace
 
 
 def look_ahead(ws: Workspace) -> None:
-    """Every kind that was compared, ranked for the oldest brief, as things stand; what is known already costs nothing.
-
-    For what it rests on see :meth:`cata.services.workspace.Workspace.remember`.
-    """
+    """Every kind that was compared, ranked for the oldest brief, and its rig; what is known already costs nothing."""
     with ws.reading() as session:
         kinds = kinds_to_choose(session)
     for kind in kinds:
         choose_from_shelf(ws, kind)
+    if kinds:
+        find_rigs(ws)

@@ -31,6 +31,8 @@ from cata.store.tables import Brief, Flight, Gear
 from cata.store.tables import Test as Column
 
 CLEAR, LIKELY = 0.95, 0.8
+CAN_BE_OFF = ("pedal",)
+"""Kinds of gear that a player turns off where they do not help."""
 TRIES = "first in {of_100:.0f} of 100 tries in which every reading was moved by as much as it may be off."
 
 
@@ -115,6 +117,7 @@ def flown(session: Session, flight: Flight, tests: list[Column], need: Need, cos
         tests=tuple(Test(names[test.id or 0], test.sound) for test in tests),
         scatter={key: Scatter(one.sd, one.freedom) for key, one in repeats.items()},
         prices_minor=costs.usual(flight.link, need),
+        can_be_off=flight.link in CAN_BE_OFF,
     )
 
 

@@ -14,9 +14,10 @@ from cata.core.choose.next import told_of as told_of_take
 from cata.core.money import exponent, show_price
 from cata.core.pairing.rule import pair_for, pairing_rules, told_of
 from cata.core.rig.answer import Answer, Asked
-from cata.core.rig.parts import BUDGET, Part, Problem, Rig
+from cata.core.rig.parts import BUDGET, TOLD_FIT, Part, Problem, Rig
 from cata.core.rig.roles import PLACE_OF
 from cata.said import Said, said
+from cata.services.brief.briefs import meant
 from cata.services.choice.laying import ORDER, Laid, lay, pieces_of
 from cata.services.choice.telling import where
 from cata.services.choice.views import CurveStep, PairingRule, RigPart, RigsView, RigView
@@ -25,8 +26,6 @@ from cata.store.tables import Brief, Gear
 from cata.tasks.rigs import RIG
 
 RIGS, DRAWN, BUDGETS = 10, 200, 24
-TOLD_FIT = 0.02
-"""Less fit than this is not spoken of."""
 
 
 @dataclass(frozen=True)
@@ -46,8 +45,7 @@ def seek(
 ) -> Found:  # fmt: skip
     """The best rigs that are really different; ``budget_minor`` (reserve off already) tries another budget."""
     with ws.reading() as session:
-        brief = require(session, Brief, brief_id) if brief_id is not None else session.exec(select(Brief)).first()
-        wanted = need or (Need.model_validate(brief.need) if brief is not None else Need())
+        brief, wanted = meant(session, brief_id, need)
         for ident in locked:
             require(session, Gear, ident, "item of gear")
         spendable = wanted.spendable_minor if budget_minor is None else budget_minor
@@ -63,7 +61,9 @@ def find_rigs(
     budget_minor: int | None = None, locked: Sequence[int] = (), curve: bool = True,
 ) -> RigsView:  # fmt: skip
     """The rigs of a need as a page shows them."""
-    wish = (brief_id, need and need.model_dump_json(), budget_minor, tuple(locked), curve)
+    with ws.reading() as session:
+        brief, wanted = meant(session, brief_id, need)
+    wish = (brief and brief.id, wanted.model_dump_json(), budget_minor, tuple(locked), curve)
     return ws.remember(
         ("rigs", wish, ws.revision(), ws.now()[:10]),
         lambda: view_of(seek(ws, brief_id, need, budget_minor=budget_minor, locked=locked, curve=curve)),

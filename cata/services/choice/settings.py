@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from cata.core.brief import Need, Sound
+from cata.core.choose.between import NEAR
 from cata.core.choose.whole import Whole
 from cata.core.gear import Control, show_position
 from cata.core.pool.seen import Node
@@ -15,9 +16,6 @@ from cata.services.choice.views import SettingFor, ToHear
 from cata.services.flights.showing import setting_view
 from cata.store.tables import Gear
 
-NEAR = 0.26
-"""No knob may stand farther off where something is to be heard for a setting that nobody played."""
-
 
 def settings_of(item: Gear, need: Need, whole: Whole, gathered: Gathered) -> list[SettingFor]:
     """For each sound the setting that serves it best: played, measured, or between measured ones."""
@@ -25,7 +23,10 @@ def settings_of(item: Gear, need: Need, whole: Whole, gathered: Gathered) -> lis
     found = []
     for sound in need.sounds:
         node = whole.setting_for(item.id or 0, sound.key)
-        if node is not None and controls:
+        off = whole.off(sound, sound.key)
+        if off is not None and off > whole.fit_for(item.id or 0, sound):
+            found.append(SettingFor(sound=sound.name, knobs=[], said=Said("off", "leave it off")))
+        elif node is not None and controls:
             between = whole.evidence.place(node)
             at = gathered.settings.get(node, {}) if between is None else between[1].positions
             knobs = [setting_view(one, at.get(one.key, one.default)) for one in controls]

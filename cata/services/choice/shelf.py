@@ -22,8 +22,8 @@ from cata.core.pool.seen import NOTHING, Node
 from cata.core.shelf.offers import Offer, best_offer
 from cata.core.shelf.prices import current_price
 from cata.said import Said, said
-from cata.services.brief.briefs import spendable_text
-from cata.services.choice.choosing import certainty_of
+from cata.services.brief.briefs import meant, spendable_text
+from cata.services.choice.choosing import CAN_BE_OFF, certainty_of
 from cata.services.choice.costs import Costs, costs_of
 from cata.services.choice.pooling import Gathered, gathered
 from cata.services.choice.settings import settings_of
@@ -37,7 +37,7 @@ from cata.services.choice.views import (
     ShelfItem,
 )
 from cata.services.shelf.prices import prices_of
-from cata.services.workspace import Workspace, require
+from cata.services.workspace import Workspace
 from cata.store.tables import Brief, Flight, Gear, Price
 
 KINDS: tuple[GearKind, ...] = ("pedal", "amplifier", "pickup", "guitar", "speaker", "microphone", "direct box")
@@ -78,14 +78,14 @@ def stand(ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need
     """The items of a kind, the one most often compared where none is named, for a brief or for another need."""
     with ws.reading() as session:
         kinds = kinds_to_choose(session)
-        kind, brief = kind or _usual(kinds), _brief(session, brief_id)
-        wanted = need or (Need.model_validate(brief.need) if brief is not None else Need())
+        kind = kind or _usual(kinds)
+        brief, wanted = meant(session, brief_id, need)
         told = gathered(ws, session, kind, wanted)
         day = ws.now()[:10]
         known, prices = ws.remember(
             ("costs", kind, wanted.currency, ws.revision(), day), lambda: _priced(session, kind, wanted, day)
         )
-    whole = Whole(wanted, told.evidence)
+    whole = Whole(wanted, told.evidence, can_be_off=kind in CAN_BE_OFF)
     apart = {ident: link for ident, link in whole.apart.items() if ident in known.items}
     standing = [
         _candidate(wanted, item, known.offers[ident])
@@ -109,19 +109,15 @@ def choose_from_shelf(
 ) -> ShelfChoice:
     """The items of a kind ranked for a brief; ``need`` tries another need without keeping it."""
     with ws.reading() as session:
-        kind, brief = kind or _usual(kinds_to_choose(session)), _brief(session, brief_id)
-    meant = brief.id if brief is not None else None
-    key = ("choice", kind, meant, need and need.model_dump_json(), detailed, ws.revision(), ws.now()[:10])
-    return ws.remember(key, lambda: view_of(stand(ws, kind, meant, need), detailed))
+        kind = kind or _usual(kinds_to_choose(session))
+        brief, wanted = meant(session, brief_id, need)
+    ident = brief.id if brief is not None else None
+    key = ("choice", kind, ident, wanted.model_dump_json(), detailed, ws.revision(), ws.now()[:10])
+    return ws.remember(key, lambda: view_of(stand(ws, kind, ident, wanted), detailed))
 
 
 def _usual(kinds: Sequence[str]) -> str:
     return kinds[0] if kinds else "pedal"
-
-
-def _brief(session: Session, ident: int | None) -> Brief | None:
-    """The brief that is meant, the oldest where none is named."""
-    return require(session, Brief, ident) if ident is not None else session.exec(select(Brief)).first()
 
 
 def view_of(here: Standing, detailed: int = DETAILED) -> ShelfChoice:
