@@ -48,10 +48,11 @@ class Missing:
 
 @dataclass(frozen=True)
 class Off:
-    """A sound that is served better with the contender switched off, in one test."""
+    """A sound that is served better with the contender switched off, in one test, and by how much."""
 
     sound: str
     test: str
+    better: float
 
 
 Told = tuple[tuple[Judged, ...], tuple[Missing, ...], tuple[Off, ...]]
@@ -119,7 +120,7 @@ def judge(sound: Sound, target: Target, test: str, known: Known) -> Judged:
 def fit(need: Need, shelf: Ground, ident: int) -> Fit:
     """How well the takes of one contender meet a need."""
     score = best = reached = total = 0.0
-    counted: list[tuple[Sound, str, bool]] = []
+    counted: list[tuple[Sound, str, float]] = []
     for sound in need.sounds:
         if sound.weight <= 0:
             continue
@@ -135,13 +136,13 @@ def fit(need: Need, shelf: Ground, ident: int) -> Fit:
         whole = (min if sound.must else fmean) if own else max
         score, best = score + sound.weight * whole(known), best + sound.weight * whole(hoped)
         mine = tests if own else (max(tests, key=lambda test: off.get(test, met[test][0])),)
-        counted += [(sound, test, test in off) for test in mine]
+        counted += [(sound, test, off[test] - met[test][0] if test in off else 0.0) for test in mine]
         reached += sound.weight * fmean(met[test][1] for test in mine)
     total = total or 1.0
     return Fit(score / total, best / total, reached / total, partial(_told, shelf, ident, tuple(counted)))
 
 
-def _told(shelf: Ground, ident: int, counted: Sequence[tuple[Sound, str, bool]]) -> Told:
+def _told(shelf: Ground, ident: int, counted: Sequence[tuple[Sound, str, float]]) -> Told:
     judged: list[Judged] = []
     missing: list[Missing] = []
     for sound, test, off in counted:
@@ -151,4 +152,4 @@ def _told(shelf: Ground, ident: int, counted: Sequence[tuple[Sound, str, bool]])
                 missing.append(Missing(sound.key, test, target, shelf.has(ident, test)))
             elif not off:
                 judged.append(judge(sound, target, test, one))
-    return tuple(judged), tuple(missing), tuple(Off(sound.key, test) for sound, test, off in counted if off)
+    return tuple(judged), tuple(missing), tuple(Off(sound.key, test, off) for sound, test, off in counted if off)

@@ -15,6 +15,8 @@ from cata.said import Number, Said, said
 MAX_REASONS = 3
 MINUS = "\N{MINUS SIGN}"
 LITTLE_JUDGED = 0.6
+HEARD_BETTER = 0.02
+"""Less fit than this is not spoken of."""
 OF_COURSE = "never_so_heavy"
 """What holds of everything of a kind is no merit of one."""
 
@@ -32,7 +34,8 @@ def told(need: Need, one: Judged) -> Said:
         "test": one.test,
     }
     unit = reading.step_unit if one.against else reading.unit
-    amount = f"{one.value:{'+' if one.against else ''}.{reading.decimals}f} {unit}".strip().replace("-", MINUS)
+    shown = round(one.value, reading.decimals) or 0.0  # a zero has no sign
+    amount = f"{shown:{'+' if one.against and shown else ''}.{reading.decimals}f} {unit}".strip().replace("-", MINUS)
     against = f" against {one.against}" if one.against else ""
     # Where a whole shelf is ranked, a sound is what all its tests say together.
     value = f"{amount}{against}" if one.test == one.sound else f"{amount}{against} in {one.test}"
@@ -72,9 +75,12 @@ def strengths(need: Need, found: Fit, checks: Sequence[Check]) -> tuple[Said, ..
     sure = (one for one in found.judged if one.miss == 0.0 and not _near_an_end(one.target, one.value))
     met = sorted(sure, key=lambda one: -one.target.weight)
     given = (one.said for one in checks if one.answer == "yes" and one.said.code != OF_COURSE)
-    off = tuple(dict.fromkeys(one.sound for one in found.off)) if found.judged else ()
+    off = {one.sound: one.better for one in found.off} if found.judged else {}
     names = {sound.key: sound.name for sound in need.sounds}
-    left_off = (said("off", "{name}: left off, it is served better without", name=names[key], sound=key) for key in off)
+    left_off = (
+        said("off", "{name}: left off, it is served {how} without", name=names[key], sound=key,
+             how="better" if better >= HEARD_BETTER else "as well") for key, better in off.items()
+    )  # fmt: skip
     return (*(told(need, one) for one in met[:MAX_REASONS]), *left_off, *given)
 
 

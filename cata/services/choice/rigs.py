@@ -182,6 +182,7 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
     rig = found.rigs[at]
     adds = {share.ident: share for share in found.shares} if at == 0 else {}
     names = {sound.key: sound.name for sound in need.sounds}
+    idle = next((slot.idle for slot in laid.problem.slots if slot.key == "pedals"), {})
     parts = []
     for part in _parts(laid, rig):
         offer, share = laid.offers[part.ident], adds.get(part.ident)
@@ -189,7 +190,8 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
             gear_id=part.item, name=laid.items[part.item].name, place=part.slot, price_minor=part.price_minor,
             price_text=offer.text if offer else "owned", price_about=offer.about if offer else "",
             price_old=offer.old if offer else False,
-            serves=[names[key] for (key, slot), used in rig.serves.items() if used == part.ident and slot == "pedals"],
+            serves=[names[key] for (key, slot), used in rig.serves.items()
+                    if used == part.ident and slot == "pedals" and part.fits.get(key, 0.0) > idle.get(key, 0.0) + TOLD_FIT],
             adds=share.adds if share else None, adds_low=share.low if share else None,
             adds_high=share.high if share else None,
             cautions=[one.said for one in laid.checks[part.item] if one.answer != "yes"],
