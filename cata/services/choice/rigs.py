@@ -191,7 +191,7 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
             price_text=offer.text if offer else "owned", price_about=offer.about if offer else "",
             price_old=offer.old if offer else False,
             serves=[names[key] for (key, slot), used in rig.serves.items()
-                    if used == part.ident and slot == "pedals" and part.fits.get(key, 0.0) > idle.get(key, 0.0) + TOLD_FIT],
+                    if used == part.ident and slot == "pedals" and _helps(part.fits.get(key, 0.0), idle.get(key, 0.0))],
             adds=share.adds if share else None, adds_low=share.low if share else None,
             adds_high=share.high if share else None,
             cautions=[one.said for one in laid.checks[part.item] if one.answer != "yes"],
@@ -206,6 +206,11 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
         gives_up=_gives_up(found.rigs[0], rig, names, need, _unknown(laid, rig)) if at else _unknown(laid, rig),
         pairings=told_of([laid.pieces[part.item] for part in _parts(laid, rig)], need.pairing),
     )  # fmt: skip
+
+
+def _helps(fit: float, idle: float) -> bool:
+    """True where a pedal has a reason to be on; where nobody knows what it does, or what is there without it."""
+    return not idle or not fit or fit > idle + TOLD_FIT
 
 
 def _deals(laid: Laid, rig: Rig, currency: str) -> list[Said]:
