@@ -19,6 +19,7 @@ import numpy as np
 import pytest
 import soundfile
 from fastapi.testclient import TestClient
+from hypothesis import settings
 
 from cata.api.app import create_app
 from cata.errors import CataError
@@ -26,6 +27,10 @@ from cata.services.workspace import Workspace, open_workspace
 from cata.tasks import workers
 from cata.tasks.takes import Facts
 from tests.tones import plucks
+
+# How long an example takes says how busy the machine is, not whether the code is right.
+settings.register_profile("steady", deadline=None)
+settings.load_profile("steady")
 
 T = TypeVar("T")
 ORIGIN = {"host": "127.0.0.1:8765"}

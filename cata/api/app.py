@@ -27,13 +27,16 @@ from cata.api.routers import (
     plan,
     probes,
     takes,
+    tastings,
     workshop,
 )
 from cata.services.background import runner_for
 from cata.services.workspace import Workspace
 
 MOST_JSON, MOST_SHELF_FILE = 2 << 20, 64 << 20
-ROUTERS = (gear, briefs, choice, cards, bundles, flights, plan, takes, capture, probes, pickups, workshop, out, meta)
+ROUTERS = (
+    gear, briefs, choice, cards, bundles, flights, plan, takes, capture, probes, pickups, tastings, workshop, out, meta,
+)  # fmt: skip
 
 
 def _largest(app: FastAPI) -> Callable[[str], int | None]:

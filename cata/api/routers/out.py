@@ -48,3 +48,9 @@ def measured(ws: WS, gear_id: Id) -> Response:
 def brief(ws: WS, brief_id: Id) -> Response:
     """A brief."""
     return _csv(tables.brief_csv(ws, brief_id), f"brief-{brief_id}")
+
+
+@router.get("/tastings/{tasting_id}.csv", response_class=Response)
+def tasting(ws: WS, tasting_id: Id) -> Response:
+    """Every answer of a revealed tasting."""
+    return _csv(tables.tasting_csv(ws, tasting_id), f"tasting-{tasting_id}")

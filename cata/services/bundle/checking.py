@@ -15,6 +15,7 @@ from cata.core.money import exponent
 from cata.core.plan.chain import Chain
 from cata.core.plan.condition import Condition
 from cata.core.rates import read_rate
+from cata.core.taste.rounds import Round
 from cata.errors import CataError, Refused
 from cata.services.bundle.columns import Row
 from cata.services.bundle.links import TABLES
@@ -115,6 +116,13 @@ def _price(row: Row) -> None:
     read_day(row["on_date"])
 
 
+def _tasting(row: Row) -> None:
+    count = len(row["contenders"])
+    for one in row["rounds"]:
+        if max(Round.model_validate(one).of) >= count or len(row["digests"]) != count:
+            raise ValueError("a round in it asks of what it does not pour")
+
+
 def _deal(row: Row) -> None:
     exponent(row["currency"])
     read_day(row["on_date"])
@@ -133,5 +141,6 @@ INSIDE: Mapping[str, Callable[[Row], None]] = {
     "test": _one(Condition, "condition"),
     "recording": _pieces,
     "probe": _positions,
+    "tasting": _tasting,
     "choice": _all(_one(Need, "need"), _one(Card, "card"), _one(CardIn, "asked")),
 }

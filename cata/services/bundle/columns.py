@@ -52,7 +52,7 @@ def _type(column: Column[Any]) -> str:
     return "number" if isinstance(column.type, Float) else "string"
 
 
-LISTS = frozenset({"controls", "wanted", "notes", "pieces", "items"})
+LISTS = frozenset({"controls", "wanted", "notes", "pieces", "items", "contenders", "digests", "rounds"})
 """JSON columns that hold lists; all others hold objects."""
 
 

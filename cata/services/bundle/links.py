@@ -102,4 +102,5 @@ INSIDE: Mapping[str, Callable[[Row, Turn], None]] = {
     "contender": _contender,
     "recording": _recording,
     "choice": _choice,
+    "tasting": lambda row, turn: _turn_list(row, "contenders", "contender", turn),
 }

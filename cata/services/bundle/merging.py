@@ -32,6 +32,9 @@ KNOWN_BY: Mapping[str, tuple[str, ...]] = {
     "accepted": ("take_id", "rule"),
     "habit": ("contender_id", "rule"),
     "choice": ("name", "made_at"),
+    "tasting": ("seed",),
+    "taster": ("tasting_id", "number"),
+    "answer": ("taster_id", "round", "trial"),
 }
 """By what a row is the same as one that is there; of several alike the first is the first."""
 PLACED = ("contender", "test", "planned")
@@ -147,7 +150,7 @@ def _note(plan: _Merge, table: str, row: Row, other: Row) -> None:
     """Count what is there already; say of things with names where they differ from what came."""
     plan.same += 1
     differs = any(row[key] != other[key] for key in row if key not in ("id", "position", "created_at", "order"))
-    if differs and table in ("gear", "brief", "flight", "choice") and len(plan.kept) < OFTEN * OFTEN:
+    if differs and table in ("gear", "brief", "flight", "choice", "tasting") and len(plan.kept) < OFTEN * OFTEN:
         plan.kept.append(row["name"])
 
 

@@ -37,6 +37,7 @@ from cata.services.choice.views import (
     ShelfItem,
 )
 from cata.services.shelf.prices import prices_of
+from cata.services.tasting.telling import blind_of
 from cata.services.workspace import Workspace
 from cata.store.tables import Brief, Flight, Gear, Price
 
@@ -67,6 +68,7 @@ class Standing:
     apart: Mapping[int, Link | None]
     standing: Sequence[Candidate]
     usual_minor: Sequence[int]
+    blind: Mapping[int, list[Said]]
 
     @cached_property
     def ranked(self) -> Sequence[Ranked]:
@@ -85,6 +87,7 @@ def stand(ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need
         known, prices = ws.remember(
             ("costs", kind, wanted.currency, ws.revision(), day), lambda: _priced(session, kind, wanted, day)
         )
+        blind = ws.remember(("blind", kind, ws.revision()), lambda: blind_of(session, known.items))
     whole = Whole(wanted, told.evidence, can_be_off=kind in CAN_BE_OFF)
     apart = {ident: link for ident, link in whole.apart.items() if ident in known.items}
     standing = [
@@ -95,7 +98,7 @@ def stand(ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need
     ]  # fmt: skip
     usual = known.usual(kind, wanted)
     items, costs = known.items, known.offers
-    return Standing(kind, kinds, brief, wanted, items, costs, prices, told, whole, apart, standing, usual)
+    return Standing(kind, kinds, brief, wanted, items, costs, prices, told, whole, apart, standing, usual, blind)
 
 
 def _priced(session: Session, kind: str, need: Need, today: str) -> tuple[Costs, dict[int, list[Price]]]:
@@ -216,6 +219,7 @@ def _view(entry: Ranked, here: Standing, links: Mapping[Node, int], *, full: boo
         strengths=list(entry.strengths) if full else [], shortfalls=list(entry.shortfalls) if full else [],
         best_share=entry.best_share, ahead=entry.ahead, grounds=_grounds(ident, here, links) if full else None,
         settings=settings_of(here.items[ident], need, here.whole, here.gathered) if full else [],
+        blind=here.blind.get(ident, []),
     )  # fmt: skip
 
 

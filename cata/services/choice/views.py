@@ -118,7 +118,8 @@ class SettingFor(BaseModel):
 class ShelfItem(BaseModel):
     """An item of the shelf, with its place where it has one.
 
-    ``fit_low`` to ``fit_high``: nine in ten of what its fit may be; ``grounds``: what the place rests on.
+    ``fit_low`` to ``fit_high``: nine in ten of what its fit may be; ``grounds``: what the place rests on;
+    ``blind``: what ears found without knowing which it was.
     """
 
     gear_id: int
@@ -144,6 +145,7 @@ class ShelfItem(BaseModel):
     best_share: float = 0.0
     ahead: float = 0.0
     grounds: Said | None = None
+    blind: list[Said] = []
     settings: list[SettingFor] = []
 
 

@@ -11,6 +11,7 @@ from cata.services.evidence.items import get_evidence
 from cata.services.evidence.readings import get_readings
 from cata.services.match.findings import told_findings
 from cata.services.standing.flight import get_flight
+from cata.services.tasting.revealing import rows_of
 from cata.services.workspace import Workspace
 
 
@@ -107,3 +108,11 @@ def brief_csv(ws: Workspace, brief_id: int) -> bytes:
 
 def _number(value: float | None) -> str:
     return "" if value is None else f"{value:.10g}"
+
+
+def tasting_csv(ws: Workspace, tasting_id: int) -> bytes:
+    """Every answer of a revealed tasting with its time."""
+    heads = ["taster", "round", "kind", "trial", "asked", "answer", "at"]
+    rows = [[one.taster, str(one.round), one.kind, str(one.trial), one.asked, one.answer, one.at]
+            for one in rows_of(ws, tasting_id)]  # fmt: skip
+    return write_table(heads, rows)

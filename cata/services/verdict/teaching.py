@@ -21,6 +21,7 @@ from cata.services.match.findings import kept_as_it_is
 from cata.services.match.repeating import flight_repeats
 from cata.services.match.worst import worst_findings
 from cata.services.takes.rows import placed_takes, readings_of
+from cata.services.tasting.telling import tasted_of
 from cata.services.verdict.views import DifferencesView, PlaceView, Proof, SentenceView, ShownValue, VerdictView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Alignment, Flight, Take, Test
@@ -114,7 +115,7 @@ def get_verdict(ws: Workspace, flight_id: int) -> VerdictView:
             for one in contender_views(session, flight_id)
         ]
         scatter, repeats = _scatter(session, flight_id)
-        kept = kept_as_it_is(session, flight_id)
+        kept, tasted = kept_as_it_is(session, flight_id), tasted_of(session, flight_id)
     found = verdict(contenders, tests, scatter)
     takes_of = {test.ident: test.takes for test in tests}
     return VerdictView(
@@ -126,6 +127,7 @@ def get_verdict(ws: Workspace, flight_id: int) -> VerdictView:
         sentences=[_sentence(one.said, one.test, list(one.holds_in), takes_of.get(one.test or 0, ())) for one in found],
         repeats=repeats,
         kept=kept,
+        tasted=tasted,
     )
 
 

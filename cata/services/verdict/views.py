@@ -7,6 +7,7 @@ from typing import Any
 from pydantic import BaseModel, Field
 
 from cata.said import Said
+from cata.services.tasting.telling import Tasted
 
 
 class Proof(BaseModel):
@@ -54,7 +55,8 @@ class DifferencesView(BaseModel):
 class VerdictView(BaseModel):
     """What a flight taught, in at most ten sentences; ``code`` "taught", or why there is nothing to say.
 
-    ``kept`` is what Match found and a person kept as it is: the sentences stand on it.
+    ``kept`` is what Match found and a person kept as it is: the sentences stand on it. ``tasted`` is what ears found
+    blind.
     """
 
     flight_id: int
@@ -65,6 +67,7 @@ class VerdictView(BaseModel):
     sentences: list[SentenceView]
     repeats: Said
     kept: list[Said] = []
+    tasted: list[Tasted] = []
 
 
 class PlaceView(BaseModel):

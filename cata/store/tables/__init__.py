@@ -31,11 +31,13 @@ from cata.store.tables.entered import (
     Take,
     Test,
 )
+from cata.store.tables.tasted import Answer, Taster, Tasting
 
 __all__ = [
     "Accepted",
     "Alignment",
     "Analysed",
+    "Answer",
     "Asked",
     "Audited",
     "Brief",
@@ -60,6 +62,8 @@ __all__ = [
     "Revision",
     "Setting",
     "Take",
+    "Taster",
+    "Tasting",
     "Test",
     "Waveform",
 ]

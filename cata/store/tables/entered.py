@@ -8,6 +8,7 @@ from sqlalchemy import JSON, Column, Index, UniqueConstraint, text
 from sqlmodel import Field, SQLModel
 
 from cata.store.tables.columns import json_of, owner
+from cata.store.tables.tasted import Answer, Taster, Tasting
 
 
 class Gear(SQLModel, table=True):
@@ -274,5 +275,5 @@ class Choice(SQLModel, table=True):
 # Those that own others before what they own.
 ENTERED: tuple[type[SQLModel], ...] = (
     Gear, Price, Rate, Deal, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe, Accepted, Habit,
-    Choice,
+    Choice, Tasting, Taster, Answer,
 )  # fmt: skip

@@ -1,0 +1,118 @@
+"""Can it be told apart at all? X is the first or the second; how many were right is held against guessing.
+
+The count of trials is fixed before the first is heard, for a wanted power. A tasting may end early where the rest can
+no longer change what is said (curtailed sampling): trials that were not made count as wrong for passing, and as right
+for what may have been heard, so that stopping when it pleases gains nobody anything.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from scipy import stats
+
+from cata.said import Said, said
+
+ALPHA = 0.05
+POWER = 0.8
+FEWEST, MOST = 5, 60
+GUESS = 0.5
+Outcome = Literal["passed", "not passed", "open"]
+
+
+def p_value(right: int, of: int) -> float:
+    """How often a guesser has so many right, or more (exact binomial)."""
+    return float(stats.binom.sf(right - 1, of, GUESS))
+
+
+def pass_mark(of: int) -> int:
+    """The least number right that a guesser reaches in at most one of twenty tastings; more than ``of`` where none."""
+    return next((right for right in range(of + 1) if p_value(right, of) <= ALPHA), of + 1)
+
+
+def power(of: int, heard: float) -> float:
+    """How often somebody passes who really hears it in this share of the trials and guesses in the others."""
+    return float(stats.binom.sf(pass_mark(of) - 1, of, heard + (1 - heard) * GUESS))
+
+
+def trials_for(heard: float, wanted: float = POWER) -> int:
+    """The least number of trials with the wanted power, and no more than anybody can listen to with care."""
+    return next((of for of in range(FEWEST, MOST) if power(of, heard) >= wanted), MOST)
+
+
+def shown_by(of: int, wanted: float = POWER) -> float:
+    """The share of trials that must really be heard to pass as often as wanted, in hundredths, rounded up."""
+    return next((percent / 100 for percent in range(1, 101) if power(of, percent / 100) >= wanted), 1.0)
+
+
+@dataclass(frozen=True)
+class Identified:
+    """What was right of so many trials that were made, of so many that were planned."""
+
+    right: int
+    made: int
+    of: int
+
+    @property
+    def outcome(self) -> Outcome:
+        """Passed or not as soon as nothing can change it."""
+        if self.right >= pass_mark(self.of):
+            return "passed"
+        return "not passed" if self.right + self.of - self.made < pass_mark(self.of) else "open"
+
+    @property
+    def p(self) -> float:
+        """How often a guesser has so many right of all that were planned: what was not made counts as wrong."""
+        return p_value(self.right, self.of)
+
+    @property
+    def heard(self) -> tuple[float, float]:
+        """Between which shares of the trials it was really heard (nineteen in twenty, each side; Clopper, Pearson)."""
+        high = self.right + self.of - self.made
+        low = float(stats.beta.ppf(ALPHA, self.right, self.of - self.right + 1)) if self.right else 0.0
+        top = float(stats.beta.ppf(1 - ALPHA, high + 1, self.of - high)) if high < self.of else 1.0
+        return max(0.0, (low - GUESS) / (1 - GUESS)), max(0.0, (top - GUESS) / (1 - GUESS))
+
+
+def told(one: Identified, first: str, second: str) -> Said:
+    """What an identification says, once it is decided; before that, that nothing can be said."""
+    low, high = one.heard
+    numbers = {"right": one.right, "made": one.made, "of": one.of, "p": one.p}
+    count = f"{one.right} of {one.made} right"
+    if one.outcome == "passed":
+        words = (
+            f"{first} and {second} were told apart: {count}; somebody who only guesses gets there in "
+            f"{_often(one.p)}. It was really heard in at least {100 * low:.0f} of 100 trials."
+        )
+        return Said("told_apart", words, numbers)
+    if one.outcome == "open":
+        return Said("open", f"{count} so far: nothing can be said before {one.of} trials are made.", numbers)
+    words = (
+        f"{first} and {second} were not told apart: {count}, {pass_mark(one.of)} of {one.of} were needed. "
+        f"That shows no difference; one that is heard in more than {100 * high:.0f} of 100 trials is unlikely."
+    )
+    return Said("not_told_apart", words, numbers)
+
+
+def told_of_several(mine: dict[str, Identified], first: str, second: str) -> Said:
+    """What several tasters say together: each alone at a level that counts how many tried (Holm 1979)."""
+    by_p = sorted(mine, key=lambda name: mine[name].p)
+    passed: list[str] = []
+    for at, name in enumerate(by_p):
+        if mine[name].outcome != "passed" or mine[name].p > ALPHA / (len(mine) - at):
+            break
+        passed.append(name)
+    numbers = {"passed": len(passed), "tasters": len(mine)}
+    if passed:
+        words = "{passed} of {tasters} tasters told {first} and {second} apart: {names}. That so many tried is counted."
+        return said("told_apart", words, first=first, second=second, names=", ".join(sorted(passed)), **numbers)
+    words = "None of {tasters} tasters told {first} and {second} apart, counting that so many tried."
+    return said("not_told_apart", words, first=first, second=second, **numbers)
+
+
+def _often(p: float) -> str:
+    for of, digits in ((100, 0), (1_000, 0), (10_000, 0)):
+        if p * of >= 1:
+            return f"{p * of:.{digits}f} of {of:,} tastings"
+    return "less than 1 of 10,000 tastings"

@@ -1,0 +1,106 @@
+"""How near is it to a reference? A line from 0 to 100, with the reference hidden among the glasses and a worse anchor.
+
+After ITU-R BS.1534-3: who does not find the hidden reference, or likes the anchor as well, is told and not counted.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from math import sqrt
+from statistics import fmean, stdev
+
+from scipy import stats
+
+from cata.core.words import plural
+from cata.said import Said, said
+
+REFERENCE, ANCHOR = -1, -2
+"""What stands in the hidden glasses besides contenders."""
+ANCHOR_HZ = 3500.0
+"""The anchor is the reference without what lies above: a loss that anybody who listens finds."""
+FOUND, MISSES = 90.0, 0.15
+"""The hidden reference is found with so many points; somebody who misses it in more of the rounds is not counted."""
+CLEAR_OF_ANCHOR = 0.0
+CLAIM = 0.95
+
+
+@dataclass(frozen=True)
+class Rated:
+    """What one taster gave in one round: points 0 to 100 by contender, with the hidden reference and the anchor."""
+
+    taster: str
+    points: Mapping[int, float]
+
+
+@dataclass(frozen=True)
+class Nearness:
+    """Points of a contender below (negative) the hidden reference: mean and its band, over counted rounds."""
+
+    ident: int
+    points: float
+    below: float
+    band: float | None
+    rounds: int
+
+
+def why_not_counted(rounds: Sequence[Rated]) -> Said | None:
+    """Why what a taster gave is not counted; None where it is."""
+    if not rounds:
+        return None
+    missed = sum(one.points.get(REFERENCE, 100.0) < FOUND for one in rounds)
+    if missed > MISSES * len(rounds):
+        words = "did not find the hidden reference in {missed} of {rounds}"
+        return said("reference_missed", words, missed=missed, rounds=plural(len(rounds), "round"))
+    lost = sum(one.points[ANCHOR] >= one.points[REFERENCE] for one in rounds if ANCHOR in one.points)
+    if lost > MISSES * len(rounds):
+        words = "gave the dulled reference as much as the reference in {lost} of {rounds}"
+        return said("anchor_as_good", words, lost=lost, rounds=plural(len(rounds), "round"))
+    return None
+
+
+def counted(rounds: Sequence[Rated]) -> list[Rated]:
+    """What tasters gave who can be counted."""
+    tasters = {one.taster for one in rounds}
+    fine = {name for name in tasters if why_not_counted([one for one in rounds if one.taster == name]) is None}
+    return [one for one in rounds if one.taster in fine]
+
+
+def nearness(rounds: Sequence[Rated], idents: Sequence[int]) -> list[Nearness]:
+    """Of every contender how near it comes, the nearest first; what nobody counted rated is left out."""
+    fine, found = counted(rounds), []
+    for ident in idents:
+        mine = [one for one in fine if ident in one.points and REFERENCE in one.points]
+        if not mine:
+            continue
+        below = [one.points[ident] - one.points[REFERENCE] for one in mine]
+        found.append(Nearness(ident, fmean(one.points[ident] for one in mine), fmean(below), _band(mine, below),
+                              len(mine)))  # fmt: skip
+    return sorted(found, key=lambda one: -one.below)
+
+
+def _band(mine: Sequence[Rated], below: Sequence[float]) -> float | None:
+    """Half of the interval around a mean: over tasters where there are several, else over rounds."""
+    by_taster: dict[str, list[float]] = {}
+    for one, value in zip(mine, below, strict=True):
+        by_taster.setdefault(one.taster, []).append(value)
+    values = [fmean(each) for each in by_taster.values()] if len(by_taster) > 1 else list(below)
+    if len(values) < 2:
+        return None
+    return float(stats.t.ppf((1 + CLAIM) / 2, len(values) - 1)) * stdev(values) / sqrt(len(values))
+
+
+def told(rounds: Sequence[Rated], idents: Sequence[int], names: Mapping[int, str], reference: str) -> Said:
+    """Which comes nearest to the reference, and whether its distance is sure."""
+    found = nearness(rounds, idents)
+    if not found:
+        return Said("nobody_counted", "Nobody found the hidden reference: nothing can be said of the others.")
+    best = found[0]
+    numbers = {"ident": best.ident, "below": best.below, "rounds": best.rounds}
+    if best.band is None:
+        words = f"{names[best.ident]} came nearest to {reference}, in a single round: more are needed to be sure."
+        return Said("one_round", words, numbers)
+    apart = f"{abs(best.below):.0f} points of 100, give or take {best.band:.0f}"
+    if best.below + best.band >= 0:
+        return Said("as_near", f"{names[best.ident]} was not told from {reference}: they are {apart} apart.", numbers)
+    return Said("nearest", f"{names[best.ident]} comes nearest to {reference}, below it by {apart}.", numbers)

@@ -1,0 +1,1 @@
+"""Blind tastings: setting one up, pouring, answering, the reveal."""
