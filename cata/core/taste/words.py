@@ -86,14 +86,14 @@ WORDS: tuple[Word, ...] = (
     # --- drive
     _word("clean", "no drive", {DRIVE: -2}, "dirty", "clear", "glassy"),
     _word("clear", "each string heard in a chord", {DIRT: -1.5, LOW_MIDS: -0.7}, "muddy", "clean", "glassy"),
-    _word("creamy", "driven and soft at the top", {DRIVE: 1.5, HARSH: -1, AIR: -0.5}, "fizzy", "smooth", "fat"),
+    _word("creamy", "driven and soft at the top", {HARSH: -1.5, AIR: -1, DRIVE: 0.7}, "fizzy", "smooth", "fat"),
     _word("crunchy", "some drive, dynamics kept", {DRIVE: 1, SPREAD: 0.7}, "clean", "gritty", "dirty"),
     _word("dirty", "driven", {DRIVE: 1.5, DIRT: 1}, "clean", "gritty", "fuzzy"),
-    _word("fizzy", "sand at the top of the drive", {DRIVE: 1, AIR: 1.5}, "creamy", "harsh", "hissy"),
+    _word("fizzy", "sand at the top of the drive", {AIR: 1.5, DRIVE: 0.7, HARSH: 0.5}, "creamy", "harsh", "hissy"),
     _word("fuzzy", "driven until nothing is left of the wave", {DRIVE: 2, SPREAD: -1, DIRT: 1}, "clean", "dirty",
           "fizzy"),
     _word("gritty", "rough drive in the mids", {DRIVE: 1, DIRT: 1, UPPER: 0.5}, "smooth", "crunchy", "dirty"),
-    _word("raspy", "drive with rough upper mids", {DRIVE: 1, UPPER: 1, HARSH: 0.7}, "creamy", "gritty", "fizzy"),
+    _word("raspy", "drive with rough upper mids", {UPPER: 1, HARSH: 1, DRIVE: 0.7}, "creamy", "gritty", "fizzy"),
     _word("saturated", "much drive, level held", {DRIVE: 2, SPREAD: -0.7}, "clean", "fuzzy", "compressed"),
     _word("smooth", "no roughness", {HARSH: -1.5, DIRT: -0.5}, "harsh", "creamy", "mellow"),
     # --- dynamics and time
