@@ -76,7 +76,7 @@ class Identified:
 
 
 def told(one: Identified, first: str, second: str) -> Said:
-    """What an identification says, once it is decided; before that, that nothing can be said."""
+    """What an identification says at its end; where it was left before it was decided, that nothing can be said."""
     low, high = one.heard
     numbers = {"right": one.right, "made": one.made, "of": one.of, "p": one.p}
     count = f"{one.right} of {one.made} right"
@@ -87,7 +87,10 @@ def told(one: Identified, first: str, second: str) -> Said:
         )
         return Said("told_apart", words, numbers)
     if one.outcome == "open":
-        return Said("open", f"{count} so far: nothing can be said before {one.of} trials are made.", numbers)
+        words = (
+            f"{first} and {second}: {count}, left before {one.of} trials were made. That is too few to say anything."
+        )
+        return Said("left_early", words, numbers)
     words = (
         f"{first} and {second} were not told apart: {count}, {pass_mark(one.of)} of {one.of} were needed. "
         f"That shows no difference; one that is heard in more than {100 * high:.0f} of 100 trials is unlikely."
