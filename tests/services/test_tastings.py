@@ -149,11 +149,9 @@ def test_nothing_gives_a_glass_away_before_the_reveal(data_dir: Path, client: Te
             tickets.append(glass["url"])
             sounds.append(sound.content)
         labels = [glass["label"] for glass in shown["glasses"] if glass["label"].isdigit()]
-        said = {"identify": {"glass": labels[0]}, "prefer": {"glass": labels[0]},
-                "rate": {"points": dict.fromkeys(labels, 50.0)}, "notes": {"notes": dict.fromkeys(labels, "warm")}}  # fmt: skip
-        trial = client.post(
-            f"{mine}/answers", json={"round": shown["round"], "number": shown["number"], **said[shown["kind"]]}
-        )
+        said = {"rate": {"points": dict.fromkeys(labels, 50.0)}, "notes": {"notes": dict.fromkeys(labels, "warm")}}
+        reply = {"round": shown["round"], "number": shown["number"], **said.get(shown["kind"], {"glass": labels[0]})}
+        trial = client.post(f"{mine}/answers", json=reply)
         assert trial.status_code == 200, trial.text
     answers.append(trial)
     for one in answers:
@@ -242,16 +240,9 @@ def test_what_was_recorded_again_is_not_poured_as_what_it_was(ws: Workspace, fli
 @pytest.mark.parametrize(("contenders", "code"), [("one", "not_poured"), ("twice", "twice"), ("gone", "no_take")])
 def test_what_cannot_be_poured_is_refused(ws: Workspace, flight: Flight, contenders: str, code: str) -> None:
     ident, test, rows = flight
-    poured = (
-        {"twice": [rows[0], rows[0]], "gone": [rows[0], 999]}.get(contenders)
-        if isinstance(contenders, str)
-        else rows[contenders]
-    )
+    poured = [rows[0], *{"one": [], "twice": [rows[0]], "gone": [999]}[contenders]]
     with declines(Invalid, code):
-        add_tasting(
-            ws,
-            TastingIn(flight_id=ident, test_id=test, contenders=poured or [], rounds=[Round(kind="prefer", of=[0, 1])]),
-        )
+        add_tasting(ws, TastingIn(flight_id=ident, test_id=test, contenders=poured, rounds=[EVERY[0]]))
 
 
 def test_a_tasting_goes_into_a_bundle_and_comes_out_the_same(

@@ -87,9 +87,7 @@ def told(one: Identified, first: str, second: str) -> Said:
         )
         return Said("told_apart", words, numbers)
     if one.outcome == "open":
-        words = (
-            f"{first} and {second}: {count}, left before {one.of} trials were made. That is too few to say anything."
-        )
+        words = f"{first} and {second}: {count}, left before {one.of} trials were made: too few to say anything."
         return Said("left_early", words, numbers)
     words = (
         f"{first} and {second} were not told apart: {count}, {pass_mark(one.of)} of {one.of} were needed. "
