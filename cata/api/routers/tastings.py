@@ -8,8 +8,17 @@ from fastapi import APIRouter, Path, Query
 from fastapi.responses import Response
 
 from cata.api.deps import WS, Id
-from cata.services.tasting import pouring, revealing, tastings
-from cata.services.tasting.views import AnswerIn, Revealed, TasterIn, TasterView, TastingIn, TastingView, TrialView
+from cata.services.tasting import pouring, revealing, tastings, words
+from cata.services.tasting.views import (
+    AnswerIn,
+    Revealed,
+    TasterIn,
+    TasterView,
+    TastingIn,
+    TastingView,
+    TrialView,
+    WordView,
+)
 
 router = APIRouter(prefix="/api/tastings", tags=["tastings"])
 Ticket = Annotated[str, Path(pattern="^[0-9a-f]{32}$")]
@@ -21,6 +30,12 @@ NOT_KEPT = {"cache-control": "no-store"}
 def list_tastings(ws: WS, flight: Annotated[int | None, Query(ge=1, le=2**53)] = None) -> list[TastingView]:
     """All tastings, or those of a flight, the newest first."""
     return tastings.list_tastings(ws, flight)
+
+
+@router.get("/words")
+def list_words() -> list[WordView]:
+    """The words that notes can be made of."""
+    return words.list_words()
 
 
 @router.post("", status_code=201)

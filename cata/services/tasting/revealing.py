@@ -144,7 +144,7 @@ def _preferred(heard: Heard, plan: Round, mine: dict[str, list[Given]], glasses:
             said("agreement", "Tasters agree in {same} of {of} comparisons of the same pair.", same=same, of=of)
         )
     for one, glass in zip(plan.of, glasses, strict=True):
-        glass.first, glass.places = now.first(one), now.spans[one]
+        glass.first, (glass.best, glass.worst) = now.first(one), now.spans[one]
         glass.asked = sum(one in (pair.first, pair.second) for pair in everything)
         glass.chosen = sum(pair.preferred == one for pair in everything)
     order = [plan.of.index(one) for one in now.order]

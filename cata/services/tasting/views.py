@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from pydantic import BaseModel, Field
 
 from cata.core.match.gains import School
@@ -87,7 +85,10 @@ class TrialView(BaseModel):
 
 
 class GlassWas(BaseModel):
-    """What stood in the glasses: a contender with its price, and what blind answers say of it."""
+    """What stood in the glasses: a contender with its price, and what blind answers say of it.
+
+    ``best`` to ``worst``: between which places it stands; ``points`` of 100 with how far ``below`` the reference.
+    """
 
     contender_id: int
     gear_id: int | None
@@ -97,7 +98,8 @@ class GlassWas(BaseModel):
     price_minor: int | None
     price_text: str
     first: float | None = None
-    places: tuple[int, int] | None = None
+    best: int | None = None
+    worst: int | None = None
     points: float | None = None
     below: float | None = None
     band: float | None = None
@@ -137,4 +139,10 @@ class Row(BaseModel):
     at: str
 
 
-Anything = dict[str, Any]
+class WordView(BaseModel):
+    """A word of the vocabulary."""
+
+    key: str
+    about: str
+    opposite: str
+    near: list[str]

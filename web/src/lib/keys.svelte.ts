@@ -14,6 +14,11 @@ export type ActionName =
 	| 'takeRedo'
 	| 'record'
 	| 'playSlate'
+	| 'answer'
+	| 'neither'
+	| 'takeBack'
+	| 'more'
+	| 'fewer'
 	| 'like'
 	| 'dislike'
 	| 'find'
@@ -45,6 +50,11 @@ export const ACTIONS: Record<ActionName, Definition> = {
 	},
 	record: { label: 'Record or stop', keys: ['R'], group: 'sheet' },
 	playSlate: { label: 'Play the slate', keys: ['S'], group: 'sheet' },
+	answer: { label: 'In a tasting: what sounds is the answer', keys: ['Enter'], group: 'sheet' },
+	neither: { label: 'In a tasting: neither', keys: ['E'], group: 'sheet' },
+	takeBack: { label: 'In a tasting: take the last answer back', keys: ['Backspace'], group: 'sheet' },
+	more: { label: 'In a tasting: more points for what sounds', keys: ['+'], group: 'sheet' },
+	fewer: { label: 'In a tasting: fewer points for what sounds', keys: ['-'], group: 'sheet' },
 	like: { label: 'Like what sounds', keys: ['+'], group: 'sheet' },
 	dislike: { label: 'Do not like what sounds', keys: ['-'], group: 'sheet' },
 	find: { label: 'Find anything', keys: ['F'], group: 'page' },

@@ -50,6 +50,7 @@
 		['/brief', 'Brief'],
 		['/gear', 'Gear'],
 		['/flights', 'Flights'],
+		['/tastings', 'Tastings'],
 		['/choose', 'Choose'],
 		['/workshop', 'Workshop']
 	] as const;

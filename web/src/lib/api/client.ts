@@ -44,6 +44,11 @@ export type Pickup = Schemas['PickupView'];
 export type StringsHeard = Schemas['StringsView'];
 export type Ray = Schemas['RayView'];
 export type Sentence = Schemas['SentenceView'];
+export type Tasting = Schemas['TastingView'];
+export type Trial = Schemas['TrialView'];
+export type Revealed = Schemas['Revealed'];
+export type RoundWas = Schemas['RoundWas'];
+export type Round = Schemas['Round'];
 export type School = 'equal' | 'by_ear' | 'as_set';
 export const SCHOOL_NAMES: Record<School, string> = {
 	equal: 'equal loudness',

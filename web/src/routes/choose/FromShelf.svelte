@@ -47,6 +47,7 @@
 			: 'rule'}"
 		aria-label="Place {one.place}: {one.name}">
 		<Place {one}>
+			{#each one.blind ?? [] as told, n (n)}<p class="mt-1">{told.words}</p>{/each}
 			<p class="text-xs quiet mt-2">
 				{one.grounds?.words}{#each one.offers as offer (offer.kind)}<span class={offer.old ? 'opacity-60' : ''}
 						>; {offer.text} ({offer.about}{offer.old ? ', old' : ''})</span

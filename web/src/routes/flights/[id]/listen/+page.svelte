@@ -41,6 +41,8 @@
 				aria-pressed={here.poured.key === test.key}
 				onclick={() => player.pourOther(test.key)}>{test.name}</button>
 		{/each}
+		<span class="grow"></span>
+		<a class="btn" href="/tastings?flight={flight.id}&test={here.poured.key}">Taste it blind</a>
 	</div>
 	<div class="flex items-center gap-6 mb-4 min-h-28 flex-wrap">
 		<button

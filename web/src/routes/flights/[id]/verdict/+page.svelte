@@ -32,6 +32,19 @@
 		</div>
 		{#if verdict.data.question}<p class="quiet mb-4">{verdict.data.question}</p>{/if}
 		<Sentences flightId={flight.id} sentences={verdict.data.sentences} label="Verdict" />
+		{#if verdict.data.tasted?.length}
+			<h3 class="mt-6 mb-1">Tasted blind</h3>
+			<ul class="space-y-1.5">
+				{#each verdict.data.tasted as one, n (n)}
+					<li class="text-lg">
+						{one.said.words}
+						{#each one.more ?? [] as more, m (m)}<span class="block text-base">{more.words}</span>{/each}
+						<a class="underline text-sm quiet" href="/tastings/{one.tasting_id}"
+							>{one.tasting}, {one.tasters === 1 ? 'one taster' : `${one.tasters} tasters`}</a>
+					</li>
+				{/each}
+			</ul>
+		{/if}
 		<Kept kept={verdict.data.kept ?? []} />
 		<p class="quiet text-sm mt-6">{verdict.data.repeats.words}</p>
 		<p class="quiet text-sm no-print">

@@ -1,0 +1,22 @@
+/** What can be asked in a round, as a person reads it. */
+import type { Round } from '$lib/api/client';
+
+export type Kind = Round['kind'];
+export const KINDS: { kind: Kind; title: string; about: string }[] = [
+	{ kind: 'identify', title: 'Can it be told at all?', about: 'X is one of two. Which one?' },
+	{ kind: 'prefer', title: 'Which is liked more?', about: 'Pair by pair; the next pair is the one that tells most.' },
+	{
+		kind: 'rate',
+		title: 'How near to one of them?',
+		about: 'Points from 0 to 100, with that one hidden among the glasses, and once more dulled.'
+	},
+	{ kind: 'notes', title: 'What does it sound like?', about: 'Words for each glass, typed or picked.' }
+];
+export const titleOf = (kind: Kind) => KINDS.find((one) => one.kind === kind)?.title ?? kind;
+
+/** In how many trials of 100 a difference is heard that is to be found, and what that is called. */
+export const HEARD = [
+	{ heard: 0.9, label: 'heard nearly always' },
+	{ heard: 0.6, label: 'heard in most trials' },
+	{ heard: 0.4, label: 'heard now and then' }
+];
