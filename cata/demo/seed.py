@@ -11,8 +11,9 @@ from cata.core.bench.chain import LEAD_IN_S, ChainSettings
 from cata.core.plan.chain import Chain
 from cata.core.plan.condition import Condition
 from cata.core.specs import read_specs
-from cata.demo.scenario import FLIGHTS, MEASURED, STRUMMED_DBFS, STRUNG, DemoFlight, base_chain, ferry_brief
+from cata.demo.scenario import DRIVES, FLIGHTS, MEASURED, STRUMMED_DBFS, STRUNG, DemoFlight, base_chain, ferry_brief
 from cata.demo.shelf import ITEM, SHELF, Item
+from cata.demo.tasting import taste
 from cata.services.evidence.pickups import StringsIn, bench_strings
 from cata.services.evidence.probing import bench_probe
 from cata.services.flights.table import ContenderIn, TestIn, new_contender, new_test
@@ -27,7 +28,7 @@ from cata.tasks.takes import Facts
 from cata.tasks.workers import each
 
 MARK = "demo"
-VERSION = "6"
+VERSION = "7"
 CURRENCY = "EUR"
 SOURCE = "Brackwater Exchange"
 
@@ -67,6 +68,8 @@ def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: N
         for flight in FLIGHTS:
             ident = lay_out(session, flight, gear, brief.id or 0, kept, ws.now())
             ordered += [ident] * flight.ordered
+            if flight is DRIVES:
+                taste(session, ident, ws.now())
         for measured, settings in MEASURED:
             item = session.get_one(Gear, gear[measured])
             bench_probe(session, item, start_settings(measured) | settings, ws.now()).nominal_dbfs = STRUMMED_DBFS

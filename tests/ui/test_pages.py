@@ -36,6 +36,8 @@ PAGES = {
     "/flights/1/listen": "Birkwater Clearing",
     "/flights/1/readings": "All readings",
     "/flights/1/verdict": "What this flight taught",
+    "/tastings": "Which is liked more",
+    "/tastings/1": "Four drives, one melody",
     "/choose": "comes first",
     "/choose/rig": "Buy ",
     "/choose/card/1": "What was measured",

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from itertools import combinations
 from typing import Any, Literal
 
 from pydantic import BaseModel, Field, model_validator
@@ -24,8 +23,8 @@ MOST_TRIALS, MOST_GLASSES = 60, 8
 OPEN, X = "reference", "X"
 """Labels of glasses that have no number: the open reference, and what is to be told."""
 MOST_NOTE = 500
-AGAIN = 2
-"""How often each pair is asked, by rule, and how often a set is rated."""
+FEWEST_PAIRS, AGAIN, SETS = 8, 2.4, 2
+"""By rule: so many pairs at least, each so often on average, and so many sets to rate."""
 
 
 class Round(BaseModel):
@@ -57,9 +56,9 @@ class Round(BaseModel):
 
     @property
     def _usual(self) -> int:
-        pairs = len(list(combinations(self.of, 2)))
-        return {"identify": trials_for(self.heard), "prefer": min(MOST_TRIALS, max(AGAIN * pairs, 4)), "rate": AGAIN,
-                "notes": 1}[self.kind]  # fmt: skip
+        count = len(self.of)
+        pairs = min(MOST_TRIALS, max(FEWEST_PAIRS, round(AGAIN * count * (count - 1) / 2)))
+        return {"identify": trials_for(self.heard), "prefer": pairs, "rate": SETS, "notes": 1}[self.kind]
 
     @property
     def rated(self) -> list[int]:

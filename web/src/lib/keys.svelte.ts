@@ -86,9 +86,9 @@ export function isTyping(event: KeyboardEvent): boolean {
 	if (target.isContentEditable || target.closest('textarea, select, dialog[open]')) return true;
 	if (target instanceof HTMLInputElement) {
 		if (target.type === 'range') return event.key.startsWith('Arrow') || event.key.startsWith('Page');
-		return target.type !== 'checkbox' && target.type !== 'radio';
+		if (target.type !== 'checkbox' && target.type !== 'radio') return true;
 	}
-	if (event.key === ' ' && target.closest('button, a, summary, label')) return true;
+	if (event.key === ' ' && target.closest('button, a, summary, label, input')) return true;
 	return event.key.startsWith('Arrow') && target.closest(OWN_ARROWS) !== null;
 }
 

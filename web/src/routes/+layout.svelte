@@ -207,7 +207,8 @@
 				{@render children()}
 			</div>
 		</main>
-		<Tray />
+		<!-- In a tasting nothing may say what is poured elsewhere. -->
+		{#if !page.url.pathname.startsWith('/tastings/')}<Tray />{/if}
 	</div>
 	<div class="fixed right-4 bottom-32 z-50 flex flex-col gap-2 no-print" aria-live="polite">
 		{#each notices.list as notice (notice.id)}

@@ -129,7 +129,7 @@
 					{#if one.kind === 'identify' && kinds.identify && poured.length > 1}
 						<span class="flex flex-wrap gap-2 items-center text-sm">
 							<select
-								class="select select-sm w-44"
+								class="select select-sm w-56"
 								aria-label="The first to tell"
 								value={first}
 								onchange={(event) =>
@@ -138,21 +138,21 @@
 							</select>
 							from
 							<select
-								class="select select-sm w-44"
+								class="select select-sm w-56"
 								aria-label="The other to tell"
 								value={second}
 								onchange={(event) =>
 									(pair = [poured[first]?.id ?? 0, poured[Number(event.currentTarget.value)]?.id ?? 0])}>
 								{#each poured as it, n (it.id)}<option value={n} disabled={n === first}>{it.name}</option>{/each}
 							</select>
-							<select class="select select-sm w-48" aria-label="How clear a difference" bind:value={heard}>
+							<select class="select select-sm w-52" aria-label="How clear a difference" bind:value={heard}>
 								{#each HEARD as it (it.heard)}<option value={it.heard}>{it.label}</option>{/each}
 							</select>
 						</span>
 					{/if}
 					{#if one.kind === 'rate' && kinds.rate && poured.length > 1}
 						<select
-							class="select select-sm w-44"
+							class="select select-sm w-56"
 							aria-label="The reference"
 							value={Math.max(0, at(reference))}
 							onchange={(event) => (reference = poured[Number(event.currentTarget.value)]?.id ?? 0)}>

@@ -42,7 +42,7 @@
 					<circle cx={at} cy={y(mean(one))} r="6" class={mean(one) === 1 ? 'fill-primary' : 'fill-secondary'} />
 					<text
 						x={at + (right ? -12 : 12)}
-						y={y(mean(one)) + 4}
+						y={y(mean(one)) - 6}
 						text-anchor={right ? 'end' : 'start'}
 						class="fill-current text-sm">{one.name}, {((one.price_minor ?? 0) / unit).toFixed(0)}</text>
 				{/each}

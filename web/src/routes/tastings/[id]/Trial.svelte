@@ -156,7 +156,7 @@
 	<h1 class="text-3xl sm:text-4xl mb-4">{QUESTIONS[data.kind]}</h1>
 	<div class="flex flex-wrap gap-3 mb-4 items-stretch" role="group" aria-label="Glasses">
 		<button
-			class="btn btn-primary size-28 rounded-box"
+			class="btn btn-primary size-28 md:size-36 rounded-box"
 			disabled={blind.loading}
 			onclick={() => blind.toggle()}
 			aria-label={blind.playing ? 'Pause the music' : 'Play the music'}>
@@ -165,9 +165,10 @@
 		{#each data.glasses as glass (glass.label)}
 			{@const sounds = blind.heard === glass.label}
 			<button
-				class="rounded-box border-4 min-w-28 h-28 px-4 font-bold figures {glass.label === 'reference'
+				class="rounded-box border-4 min-w-28 h-28 md:min-w-36 md:h-36 px-4 font-bold figures {glass.label ===
+				'reference'
 					? 'text-2xl'
-					: 'text-6xl'} {sounds ? 'border-primary bg-base-200' : 'rule hover:bg-base-200'}"
+					: 'text-6xl md:text-7xl'} {sounds ? 'border-primary bg-base-200' : 'rule hover:bg-base-200'}"
 				aria-pressed={sounds}
 				disabled={blind.loading}
 				onclick={() => blind.hear(glass.label)}>{glass.label}</button>

@@ -42,7 +42,7 @@
 				oninput={(event) => (notes[label] = event.currentTarget.value)} />
 		</label>
 	{/each}
-	<div class="flex flex-wrap gap-1" role="group" aria-label="Words for glass {at}" {@attach arrows}>
+	<div class="flex flex-wrap gap-1" role="group" aria-label="Words to pick for glass {at}" {@attach arrows}>
 		{#each known.data ?? [] as word (word.key)}
 			<button
 				class="btn btn-xs {has(word.key) ? 'btn-neutral border-primary border-2' : ''}"
