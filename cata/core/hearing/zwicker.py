@@ -71,8 +71,8 @@ def exceeded(sone: Floats, percent: float = 5.0) -> float:
     return float(np.percentile(sone[::4], 100 - percent))
 
 
-def _core(levels: Floats) -> Floats:
-    """Core loudness of 20 critical bands and nothing above them, shape (21, moments)."""
+def critical_bands(levels: Floats) -> Floats:
+    """Levels in dB of 20 critical bands as they reach the inner ear, of third octaves, shape (20, moments)."""
     low = levels[: LOWERED_DB.shape[1]]
     lowered = np.select(
         [low <= limit - drop[:, None] for limit, drop in zip(RANGES_DB[:-1], LOWERED_DB[:-1], strict=True)],
@@ -83,12 +83,22 @@ def _core(levels: Floats) -> Floats:
     bands = levels[8:].copy()
     for band, (first, last) in enumerate(LOW_BANDS):
         bands[band] = 10 * np.log10(intensity[first:last].sum(axis=0))
-    bands -= EAR_DB[:, None]
+    return np.asarray(bands - EAR_DB[:, None])
+
+
+def specific(bands: Floats) -> Floats:
+    """Specific (core) loudness of critical bands, of the same shape: nothing under the threshold in quiet."""
     heard = bands > THRESHOLD_DB[:, None]
     over = bands - WIDTH_DB[:, None] - THRESHOLD_DB[:, None]
     core = 0.0635 * 10 ** (0.025 * THRESHOLD_DB[:, None]) * ((0.75 + 0.25 * 10 ** (0.1 * over)) ** 0.25 - 1)
     core = np.where(heard, np.maximum(core, 0.0), 0.0)
     core[0] *= np.minimum(0.4 + 0.32 * core[0] ** 0.2, 1.0)
+    return np.asarray(core)
+
+
+def _core(levels: Floats) -> Floats:
+    """Core loudness of 20 critical bands and nothing above them, shape (21, moments)."""
+    core = specific(critical_bands(levels))
     return np.concatenate([core, np.zeros((1, core.shape[1]))])
 
 

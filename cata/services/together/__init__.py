@@ -1,0 +1,1 @@
+"""Takes together: blended, brought to one tone, against a bed."""

@@ -1,0 +1,72 @@
+"""Blending, one tone and the mix for sound files, without a flight."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from cata.core.measure.level import loudness_lufs
+from cata.core.measure.material import Material
+from cata.core.together import blend, in_the_mix, same_tone
+from cata.errors import Refused
+from cata.media.decode import decode
+
+
+def blend_files(first: Path, second: Path, target: Path | None = None) -> dict[str, Any]:
+    """Lag, polarity and comb of two recordings of one performance, and the sum that is nearest to a target.
+
+    Refused where they are not of one performance.
+    """
+    wanted = decode(target).clip if target is not None else None
+    found = blend.blend(decode(first).clip, decode(second).clip, wanted)
+    if found.lag_s is None:
+        raise Refused(" ".join(one.words for one in blend.told(found)), "not_one_performance")
+    best = found.best
+    return {
+        "lag_ms": round(found.lag_s * 1e3, 4),
+        "polarity": found.polarity,
+        "level_db": round(found.level_db, 2),
+        "first_notch_hz": round(found.notches_hz[0], 2) if found.notches_hz else None,
+        "notch_depth_db": None if found.notch_depth_db is None else round(found.notch_depth_db, 2),
+        "best_gain_db": None if best is None else round(best.gain_db, 2),
+        "best_polarity": None if best is None else best.polarity,
+        "best_lined_up": None if best is None else best.lined_up,
+        "residual_rms_db": None if best is None else round(best.residual_rms_db, 3),
+        "sentences": [one.words for one in blend.told(found)],
+    }
+
+
+def remains_of_files(take: Path, reference: Path) -> dict[str, Any]:
+    """How much of the way from a take to a reference an equaliser goes, with which moves, and what remains."""
+    found = same_tone.remains(decode(take).clip, decode(reference).clip)
+    return {
+        "explained_percent": None if found.explained is None else round(100 * found.explained, 1),
+        "moves": [{"hz": move.hz, "db": move.db} for move in found.moves],
+        "apart_db": round(found.apart_db, 2),
+        "remains_db": round(found.remains_db, 2),
+        "equaliser_db": dict(zip(map(str, same_tone.BANDS_HZ), found.equaliser.gains_db, strict=True)),
+        "sentences": [one.words for one in same_tone.told(found, take.stem, reference.stem)],
+    }
+
+
+def cut_through_of_files(take: Path, bed: Path, relation_lu: float | None = None) -> dict[str, Any]:
+    """How well a take is heard through a bed: as both files are, or with the take so many LU above the bed.
+
+    Refused where one of them is silent.
+    """
+    mine, other = decode(take).clip, decode(bed).clip
+    gain = 0.0
+    if relation_lu is not None:
+        loud = [loudness_lufs(Material(one)).value for one in (mine, other)]
+        if not all(isinstance(one, float) for one in loud):
+            raise Refused("one of them is too quiet or too short for its loudness", "no_loudness")
+        gain = float(loud[1]) + relation_lu - float(loud[0])  # type: ignore[arg-type]
+    found = in_the_mix.cut_through(mine, other, gain)
+    if found is None:
+        raise Refused("there is nothing to hear in one of them", "silent")
+    return {
+        "cut_through": round(found.share, 4),
+        "masked": {str(hz): share for hz, share in found.covered.items()},
+        "take_gain_db": round(gain, 2),
+        "sentence": in_the_mix.told(found, take.stem).words,
+    }

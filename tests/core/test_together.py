@@ -1,0 +1,158 @@
+"""Takes together, on constructed pairs whose truth is known: lag, polarity, best level, one tone, what is covered."""
+
+from __future__ import annotations
+
+import random
+from functools import cache
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from scipy import signal
+
+from cata.core.bench.chain import ChainSettings, record
+from cata.core.clip import Clip
+from cata.core.together.bands import in_db, power_of
+from cata.core.together.blend import NOT_ONE, blend, notches_of, told
+from cata.core.together.in_the_mix import cut_through
+from cata.core.together.same_tone import BANDS_HZ, EDGES_HZ, Equaliser, moves, remains
+from tests.tones import Floats, pink, plucks
+
+RATE_HZ = 48_000
+PHRASES = ("soft-to-hard", "lead-line", "muted-riff", "offbeat")
+
+
+@cache
+def take(phrase: str, **chain: str) -> Clip:
+    return record(ChainSettings(phrase=phrase, **chain))  # type: ignore[arg-type]
+
+
+def mono(clip: Clip) -> Floats:
+    return np.asarray(clip.samples.mean(axis=0), dtype=np.float64)
+
+
+def late(samples: Floats, lag: int, gain_db: float, sign: int) -> Floats:
+    return np.concatenate((np.zeros(lag), samples))[: len(samples)] * sign * 10 ** (gain_db / 20)
+
+
+@pytest.mark.parametrize("phrase", PHRASES)
+def test_lag_polarity_and_the_best_level_of_a_second_source_are_found(phrase: str) -> None:
+    chance, first = random.Random(phrase), mono(take(phrase))
+    for lag in (0, 1, 37, 480, 960):
+        level, wanted, sign = chance.uniform(-20, 0), chance.uniform(-20, 0), chance.choice((1, -1))
+        second = late(first, lag, level, sign)
+        turned = chance.choice((1, -1))
+        target = first + turned * 10 ** (wanted / 20) * second
+        found = blend(*(Clip.of(one, RATE_HZ) for one in (first, second, target)))
+        assert found.lag_s == pytest.approx(lag / RATE_HZ, abs=1e-9)
+        assert found.polarity == ("same" if sign > 0 else "inverted")
+        assert found.level_db == pytest.approx(level, abs=0.3)
+        assert found.best is not None
+        assert found.best.residual_rms_db < 0.05
+        # Lined up it is one source twice: then only the level of the target tells, and both ways lead there.
+        if lag > 1:
+            assert found.best.gain_db == pytest.approx(wanted, abs=0.5)
+            assert found.best.polarity == ("same" if turned > 0 else "inverted")
+
+
+@pytest.mark.parametrize("pedal", ["transparent", "mid-hump", "hard-clip", "fuzz"])
+def test_a_clean_and_a_driven_source_are_lined_up_within_what_the_pedal_itself_delays(pedal: str) -> None:
+    for phrase in PHRASES:
+        first, driven = mono(take(phrase)), mono(take(phrase, pedal=pedal))
+        found = [blend(Clip.of(first, RATE_HZ), Clip.of(late(driven, lag, -6, -1), RATE_HZ)).lag_s for lag in (0, 300)]
+        assert None not in found
+        assert found[1] - found[0] == pytest.approx(300 / RATE_HZ, abs=1.1 / RATE_HZ)  # type: ignore[operator]
+        assert abs(found[0] or 0.0) < 0.0002
+
+
+def test_two_performances_have_no_comb() -> None:
+    found = blend(take("lead-line"), take("offbeat"))
+    assert (found.lag_s, found.notches_hz, found.best) == (None, (), None)
+    assert [one.code for one in told(found)] == [NOT_ONE.code] or found.reason is not None
+
+
+def test_the_comb_lies_where_its_lag_says_and_is_as_deep_as_its_levels_say() -> None:
+    noise = pink(-20, 4.0)
+    for lag, sign, gain in ((48, 1, 0.0), (48, -1, 0.0), (96, 1, -6.0), (24, -1, -12.0)):
+        other = late(noise, lag, gain, sign)
+        found = blend(Clip.of(noise, RATE_HZ), Clip.of(other, RATE_HZ))
+        hz, power = signal.welch(noise + other, RATE_HZ, nperseg=16_384)
+        apart = 10 * np.log10(power / sum(signal.welch(one, RATE_HZ, nperseg=16_384)[1] for one in (noise, other)))
+        first = found.notches_hz[0]
+        assert notches_of(lag / RATE_HZ, found.polarity or "same")[0] == first
+        near = (hz > 0.6 * first) & (hz < 1.4 * first)
+        assert hz[near][apart[near].argmin()] == pytest.approx(first, rel=0.03)
+        assert found.notch_depth_db is not None
+        assert -apart[near].min() == pytest.approx(min(found.notch_depth_db, 30), abs=1.0 if gain else 12.0)
+
+
+def bell(samples: Floats, hz: float, db: float, q: float = 1.0) -> Floats:
+    a, w = 10 ** (db / 40), 2 * np.pi * hz / RATE_HZ
+    alpha, cos = np.sin(w) / 2 / q, np.cos(w)
+    return np.asarray(signal.lfilter([1 + alpha * a, -2 * cos, 1 - alpha * a], [1 + alpha / a, -2 * cos, 1 - alpha / a],
+                                     samples))  # fmt: skip
+
+
+@pytest.mark.parametrize("phrase", PHRASES)
+def test_what_differs_by_a_filter_is_closed_by_an_equaliser_and_what_differs_by_drive_is_not(phrase: str) -> None:
+    clean = take(phrase)
+    filtered = mono(clean)
+    for hz, db in ((300, -5), (3_000, 6), (1_000, 8)):
+        filtered = bell(filtered, hz, db)
+    reference = Clip.of(0.4 * filtered, RATE_HZ)
+    found = remains(clean, reference)
+    assert found.explained is not None
+    assert found.explained > 0.95
+    after, wanted = (in_db(power_of(mono(one), EDGES_HZ)) for one in (found.equaliser.apply(clean), reference))
+    heard = wanted > wanted.max() - 45
+    off = (after - wanted)[heard]
+    assert np.abs(off - off.mean()).max() < 1.0
+    for pedal in ("hard-clip", "fuzz"):
+        driven = remains(take(phrase, pedal=pedal), clean)
+        assert driven.explained is not None
+        assert driven.explained < 0.5
+        assert driven.remains_db > 10 * found.remains_db
+    assert remains(clean, clean).explained is None
+
+
+def test_an_equaliser_has_its_curve_no_delay_and_few_moves() -> None:
+    gains = [6.0 * np.exp(-((np.log2(hz / 1_000) / 0.6) ** 2)) for hz in BANDS_HZ]
+    one = Equaliser(tuple(gains))
+    response = 20 * np.log10(np.abs(np.fft.rfft(one.impulse, 65_536)))
+    at = [round(hz / RATE_HZ * 65_536) for hz in BANDS_HZ]
+    assert response[at] == pytest.approx(gains, abs=0.05)
+    assert int(np.abs(one.impulse).argmax()) == 0
+    assert [(move.hz, round(move.db)) for move in moves(one)] == [(1_000, 6)]
+    click = np.zeros(4_800)
+    click[1_000] = 0.5
+    shaped = one.apply(Clip.of(click, RATE_HZ)).samples[0]
+    assert np.abs(shaped[:990]).max() < 1e-4 * np.abs(shaped).max()
+
+
+@pytest.mark.parametrize(("low", "high"), [(100, 300), (900, 1_800), (2_500, 5_000)])
+def test_the_more_of_a_bed_lies_over_a_take_the_less_of_it_is_heard(low: float, high: float) -> None:
+    mine = take("soft-to-hard")
+    chance = np.random.default_rng(1)
+    rest = 1e-3 * chance.standard_normal(mine.length)
+    band = signal.sosfilt(
+        signal.butter(4, (low, high), "band", fs=RATE_HZ, output="sos"), chance.standard_normal(mine.length)
+    )
+    found = [cut_through(mine, Clip.of(rest + 10 ** (db / 20) * band, RATE_HZ)) for db in range(-60, 1, 10)]
+    shares = [one.share for one in found if one is not None]
+    assert len(shares) == 7
+    assert all(more > less for more, less in pairwise(shares))
+    loud, soft = found[-1], found[0]
+    assert loud is not None
+    assert soft is not None
+    inside = [hz for hz in loud.covered if low <= hz <= high]
+    assert all(loud.covered[hz] > soft.covered[hz] for hz in inside)
+    assert all(loud.covered[hz] > 0.9 for hz in inside)
+    assert cut_through(mine, Clip.of(np.zeros(100), RATE_HZ)).share == pytest.approx(1.0)  # type: ignore[union-attr]
+    assert cut_through(Clip.of(np.zeros(RATE_HZ), RATE_HZ), mine) is None
+
+
+def test_a_louder_take_is_heard_better_through_a_bed() -> None:
+    mine, bed = Clip.of(plucks([0.2, 0.8], 220.0, 12.0, 2.0), RATE_HZ), Clip.of(pink(-30, 1.5), RATE_HZ)
+    shares = [one.share for db in (-12, -6, 0, 6) if (one := cut_through(mine, bed, db)) is not None]
+    assert shares == sorted(shares)
+    assert shares[-1] - shares[0] > 0.1
