@@ -36,8 +36,8 @@ web/static/api-docs/start.js: web/api-docs-start.js $(STAMPS)/node
 	cp web/node_modules/swagger-ui-dist/swagger-ui.css web/node_modules/swagger-ui-dist/swagger-ui-bundle.js web/static/api-docs/
 	cp web/api-docs-start.js $@
 
-cata/static/index.html: $(WEB_SOURCES) web/src/lib/api/schema.d.ts web/static/api-docs/start.js web/svelte.config.js web/vite.config.ts
-	cd web && npm run --silent build
+cata/static/index.html: $(WEB_SOURCES) web/src/lib/api/schema.d.ts web/static/api-docs/start.js web/svelte.config.js web/vite.config.ts web/vite.page.config.ts
+	cd web && npm run --silent build && npm run --silent page
 	@touch $@
 
 demo: setup

@@ -12,7 +12,8 @@ from cata.documents.pictures import knob_angle, price_picture, strip
 
 
 @lru_cache(maxsize=1)
-def _environment() -> Environment:
+def environment() -> Environment:
+    """Templates, with what pictures need."""
     made = Environment(
         loader=PackageLoader("cata.documents", "templates"), autoescape=True, undefined=StrictUndefined,
         trim_blocks=True, lstrip_blocks=True,
@@ -25,7 +26,7 @@ def _environment() -> Environment:
 
 def card_article(card: Card) -> str:
     """The card as an HTML article, to be shown with :func:`card_style`; all text in it is escaped."""
-    return _environment().get_template("card.html.j2").render(card=card)
+    return environment().get_template("card.html.j2").render(card=card)
 
 
 def card_style() -> str:
@@ -35,5 +36,5 @@ def card_style() -> str:
 
 def card_file(card: Card) -> str:
     """The card as a whole HTML file that needs nothing beside it: no script, no font, no picture from elsewhere."""
-    page = _environment().get_template("file.html.j2")
+    page = environment().get_template("file.html.j2")
     return page.render(title=card.title, style=card_style(), article=card_article(card))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from pathlib import Path
 from typing import BinaryIO
 
@@ -41,3 +42,10 @@ def write_listening_copy(clip: Clip, path: Path) -> float:
         return 0.0
     write_flac(Clip(np.asarray(copy.samples / np.float32(peak), dtype=np.float32), copy.rate_hz), path)
     return to_db(peak)
+
+
+def encoded(clip: Clip, container: str, subtype: str) -> bytes:
+    """The clip as the bytes of a file that libsndfile can write (FLAC and PCM_16, OGG and VORBIS)."""
+    out = io.BytesIO()
+    soundfile.write(out, clip.samples.T, clip.rate_hz, format=container, subtype=subtype)
+    return out.getvalue()
