@@ -80,6 +80,7 @@ async function pour() {
 		heard = before?.name ?? null;
 		where.max = String(Math.max(...decoded.map((one) => one.duration)));
 		if (engine.position > Number(where.max)) engine.seek(0);
+		where.value = String(engine.position);
 		engine.load(
 			decoded.map((buffer, n) => ({ id: mine[n]!.name, buffer, gain: 1 })),
 			heard
