@@ -28,6 +28,7 @@ from cata.api.routers import (
     probes,
     takes,
     tastings,
+    together,
     workshop,
 )
 from cata.services.background import runner_for
@@ -35,7 +36,8 @@ from cata.services.workspace import Workspace
 
 MOST_JSON, MOST_SHELF_FILE = 2 << 20, 64 << 20
 ROUTERS = (
-    gear, briefs, choice, cards, bundles, flights, plan, takes, capture, probes, pickups, tastings, workshop, out, meta,
+    gear, briefs, choice, cards, bundles, flights, plan, takes, capture, probes, pickups, tastings, together, workshop,
+    out, meta,
 )  # fmt: skip
 
 

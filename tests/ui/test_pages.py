@@ -34,6 +34,7 @@ PAGES = {
     "/flights/1/takes": "Drop recordings here, or",
     "/flights/2/match": "3 takes to redo",
     "/flights/1/listen": "Birkwater Clearing",
+    "/flights/1/blend": "Two sources mixed",
     "/flights/1/readings": "All readings",
     "/flights/1/verdict": "What this flight taught",
     "/tastings": "Which is liked more",

@@ -8,6 +8,8 @@ from fastapi import APIRouter, Query
 from fastapi.responses import Response
 
 from cata.api.deps import WS, Id
+from cata.services.shown.page import make_page, zipped
+from cata.services.shown.reel import reel_files
 from cata.services.standing import tables
 
 router = APIRouter(prefix="/api/out", tags=["out"])
@@ -54,3 +56,23 @@ def brief(ws: WS, brief_id: Id) -> Response:
 def tasting(ws: WS, tasting_id: Id) -> Response:
     """Every answer of a revealed tasting."""
     return _csv(tables.tasting_csv(ws, tasting_id), f"tasting-{tasting_id}")
+
+
+def _zip(content: bytes, name: str) -> Response:
+    return Response(content, media_type="application/zip",
+                    headers={"content-disposition": f'attachment; filename="{name}.zip"'})  # fmt: skip
+
+
+@router.get("/flights/{flight_id}/page.zip", response_class=Response)
+def listening_page(ws: WS, flight_id: Id, blind: bool = False, prices: bool = True) -> Response:
+    """A flight as a page to listen to, from a disk or any host."""
+    return _zip(zipped(make_page(ws, flight_id, blind=blind, prices=prices)), f"listen-{flight_id}")
+
+
+@router.get("/flights/{flight_id}/reel.zip", response_class=Response)
+def reel(ws: WS, flight_id: Id) -> Response:
+    """A flight as a reel of FLAC with its chapters."""
+    files = reel_files(ws, flight_id, ".flac")
+    return _zip(
+        zipped({f"reel-{flight_id}{ending}": content for ending, content in files.items()}), f"reel-{flight_id}"
+    )

@@ -40,8 +40,8 @@ def make_page(
         {
             "name": test.name, "about": test.about,
             "takes": [
-                {"key": f"take{next(keys):03d}", "name": view.name, "price": view.price_text if prices else "",
-                 "none": view.is_bypass}
+                {"key": f"take{next(keys):03d}", "name": view.name, "none": view.is_bypass,
+                 "price": view.price_text if prices and not view.is_bypass else ""}
                 for view, _ in test.takes
             ],
         }

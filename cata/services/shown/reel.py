@@ -58,18 +58,23 @@ def write_reel(ws: Workspace, flight_id: int, target: Path, school: School | Non
 
     Refused for another ending.
     """
-    wanted = FORMATS.get(target.suffix.lower())
+    beside = {target.with_suffix(ending): content for ending, content in
+              reel_files(ws, flight_id, target.suffix.lower(), school).items()}  # fmt: skip
+    for path, content in beside.items():
+        path.write_bytes(content)
+    return list(beside)
+
+
+def reel_files(ws: Workspace, flight_id: int, ending: str, school: School | None = None) -> dict[str, bytes]:
+    """The files of a reel by their endings: sound and chapters. Refused for another sound than WAV and FLAC."""
+    wanted = FORMATS.get(ending)
     if wanted is None:
         raise Refused("a reel is written as .wav or .flac", "no_such_format")
     clip, chapters = make_reel(ws, flight_id, school)
     sound = encoded(clip, *wanted)
     if wanted[0] == "WAV":
         sound = with_cues(sound, [(round(one.start_s * clip.rate_hz), one.title) for one in chapters])
-    beside = {target: sound, target.with_suffix(".vtt"): vtt(chapters).encode(),
-              target.with_suffix(".csv"): table(chapters).encode()}  # fmt: skip
-    for path, content in beside.items():
-        path.write_bytes(content)
-    return list(beside)
+    return {ending: sound, ".vtt": vtt(chapters).encode(), ".csv": table(chapters).encode()}
 
 
 def with_cues(wav: bytes, marks: list[tuple[int, str]]) -> bytes:

@@ -26,6 +26,8 @@ export class Engine {
 	#startedFrom = 0;
 	#loop: Loop | null = null;
 	#heard: string | null = null;
+	/** What sounds besides what is heard (a bed, a second source), at what gain; negative is turned in polarity. */
+	#beside: Record<string, number> = {};
 	#wrapTimer: ReturnType<typeof setInterval> | null = null;
 	#dippedUntil = 0;
 	onEnded: () => void = () => {};
@@ -58,6 +60,11 @@ export class Engine {
 
 	hear(id: string | null) {
 		this.#heard = id;
+		this.#fade();
+	}
+
+	setBeside(gains: Record<string, number>) {
+		this.#beside = gains;
 		this.#fade();
 	}
 
@@ -104,7 +111,7 @@ export class Engine {
 	}
 
 	#target(voice: Voice): number {
-		return voice.id === this.#heard ? voice.gain : 0;
+		return (voice.id === this.#heard ? voice.gain : 0) + voice.gain * (this.#beside[voice.id] ?? 0);
 	}
 
 	#fade() {

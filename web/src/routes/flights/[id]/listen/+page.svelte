@@ -42,6 +42,7 @@
 				onclick={() => player.pourOther(test.key)}>{test.name}</button>
 		{/each}
 		<span class="grow"></span>
+		<a class="btn" href="/flights/{flight.id}/blend?test={here.poured.key}">Blend two</a>
 		<a class="btn" href="/tastings?flight={flight.id}&test={here.poured.key}">Taste it blind</a>
 	</div>
 	<div class="flex items-center gap-6 mb-4 min-h-28 flex-wrap">
@@ -100,6 +101,13 @@
 		<kbd class="hint">[</kbd> <kbd class="hint">]</kbd> its ends, <kbd class="hint">G</kbd> level,
 		<kbd class="hint">T</kbd>
 		next test, <kbd class="hint">?</kbd> all keys.
+	</p>
+	<p class="text-sm mt-3 flex flex-wrap gap-x-4 gap-y-1 no-print">
+		<span class="quiet">To show it to others:</span>
+		<a class="underline" href="/api/out/flights/{flight.id}/page.zip" download>a page to listen to</a>
+		<a class="underline" href="/api/out/flights/{flight.id}/page.zip?blind=true&prices=false" download
+			>the same without names</a>
+		<a class="underline" href="/api/out/flights/{flight.id}/reel.zip" download>a reel</a>
 	</p>
 {:else}
 	<p role="status">Pouring…</p>

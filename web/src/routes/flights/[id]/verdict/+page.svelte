@@ -8,6 +8,7 @@
 	import Sentences from '$lib/parts/Sentences.svelte';
 	import TakeOut from '$lib/parts/TakeOut.svelte';
 	import { useFlight } from '../flight.svelte';
+	import OneTone from './OneTone.svelte';
 
 	const flight = useFlight();
 	const verdict = createQuery(() => ({
@@ -45,6 +46,7 @@
 				{/each}
 			</ul>
 		{/if}
+		<OneTone />
 		<Kept kept={verdict.data.kept ?? []} />
 		<p class="quiet text-sm mt-6">{verdict.data.repeats.words}</p>
 		<p class="quiet text-sm no-print">

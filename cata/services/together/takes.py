@@ -1,0 +1,139 @@
+"""Blending and one tone for takes of a flight."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Sequence
+
+import numpy as np
+from pydantic import BaseModel
+from sqlmodel import Session
+
+from cata.core.clip import ANALYSIS_RATE_HZ, Clip
+from cata.core.together import blend as blending
+from cata.core.together import same_tone
+from cata.errors import NotFound
+from cata.media.decode import decode
+from cata.media.encode import write_wav_to
+from cata.said import Said
+from cata.services.listen.tray import listening_copy
+from cata.services.takes.rows import placed_takes
+from cata.services.workspace import Workspace, require
+from cata.store.tables import Contender, Take, Test
+
+
+class ToneMove(BaseModel):
+    """One turn of an equaliser."""
+
+    hz: int
+    db: float
+
+
+class ToneView(BaseModel):
+    """How far a contender is from the reference, and what an equaliser does about it; gains at third octaves."""
+
+    contender_id: int
+    name: str
+    apart_db: float
+    remains_db: float
+    explained: float | None
+    moves: list[ToneMove]
+    gains_db: dict[str, float]
+    said: list[Said]
+
+
+class SumView(BaseModel):
+    """The level of the second source that comes nearest to a target."""
+
+    gain_db: float
+    polarity: str
+    residual_rms_db: float
+    lined_up: bool
+
+
+class BlendView(BaseModel):
+    """Two takes mixed: how much later the second is, its polarity, the notches of the sum, and the best level."""
+
+    first: str
+    second: str
+    lag_s: float | None
+    polarity: str | None
+    level_db: float
+    notches_hz: list[float]
+    notch_depth_db: float | None
+    best: SumView | None
+    said: list[Said]
+
+
+def one_tone(ws: Workspace, flight_id: int, test_id: int, reference_id: int) -> list[ToneView]:
+    """Every other contender of a test brought to the tone of one, the nearest after the equaliser first."""
+    takes = _takes(ws, flight_id, test_id)
+    if reference_id not in takes:
+        raise NotFound("take of this contender", reference_id)
+    wanted, reference = takes[reference_id]
+    found = []
+    for ident, (take, name) in takes.items():
+        if ident != reference_id:
+            one = _remains(ws, take, wanted)
+            found.append(ToneView(
+                contender_id=ident, name=name, apart_db=one.apart_db, remains_db=one.remains_db,
+                explained=one.explained, moves=[ToneMove(hz=move.hz, db=move.db) for move in one.moves],
+                gains_db=dict(zip(map(str, same_tone.BANDS_HZ), one.equaliser.gains_db, strict=True)),
+                said=same_tone.told(one, name, reference),
+            ))  # fmt: skip
+    return sorted(found, key=lambda one: one.remains_db)
+
+
+def impulse(ws: Workspace, flight_id: int, test_id: int, contender_id: int, reference_id: int) -> bytes:
+    """The impulse response (48 kHz, 24 bit) that brings a contender's take to the tone of another."""
+    takes = _takes(ws, flight_id, test_id)
+    for ident in (contender_id, reference_id):
+        if ident not in takes:
+            raise NotFound("take of this contender", ident)
+    response = _remains(ws, takes[contender_id][0], takes[reference_id][0]).equaliser.impulse
+    out = io.BytesIO()
+    # A gain of 12 dB must not be cut: the level is nobody's.
+    write_wav_to(Clip.of(response / max(1.0, float(np.abs(response).max())), ANALYSIS_RATE_HZ), out)
+    return out.getvalue()
+
+
+def blend_takes(
+    ws: Workspace, flight_id: int, test_id: int, first_id: int, second_id: int, target_id: int | None = None
+) -> BlendView:
+    """Two takes of a test mixed, towards a third where one is named."""
+    takes = _takes(ws, flight_id, test_id)
+    wanted = [ident for ident in (first_id, second_id, target_id) if ident is not None]
+    for ident in wanted:
+        if ident not in takes:
+            raise NotFound("take of this contender", ident)
+    digests = tuple(takes[ident][0].digest for ident in wanted)
+    found = ws.remember(("blend", digests), lambda: blending.blend(*_clips(ws, [takes[ident][0] for ident in wanted])))
+    best = found.best
+    return BlendView(
+        first=takes[first_id][1], second=takes[second_id][1], lag_s=found.lag_s, polarity=found.polarity,
+        level_db=found.level_db, notches_hz=list(found.notches_hz), notch_depth_db=found.notch_depth_db,
+        best=None if best is None else SumView(gain_db=best.gain_db, polarity=best.polarity,
+                                               residual_rms_db=best.residual_rms_db, lined_up=best.lined_up),
+        said=blending.told(found),
+    )  # fmt: skip
+
+
+def _remains(ws: Workspace, take: Take, reference: Take) -> same_tone.Remains:
+    key = ("one tone", take.digest, reference.digest)
+    return ws.remember(key, lambda: same_tone.remains(*_clips(ws, [take, reference])))
+
+
+def _clips(ws: Workspace, takes: Sequence[Take]) -> list[Clip]:
+    return [decode(listening_copy(ws, take.id or 0)).clip for take in takes]
+
+
+def _takes(ws: Workspace, flight_id: int, test_id: int) -> dict[int, tuple[Take, str]]:
+    with ws.reading() as session:
+        if require(session, Test, test_id).flight_id != flight_id:
+            raise NotFound("test in this flight", test_id)
+        return _named(session, test_id)
+
+
+def _named(session: Session, test_id: int) -> dict[int, tuple[Take, str]]:
+    placed: list[tuple[Take, Contender]] = placed_takes(session, test_id)
+    return {contender.id or 0: (take, contender.name) for take, contender in placed}
