@@ -14,6 +14,7 @@ from cata.api import frontend, problems
 from cata.api.browser import Browser
 from cata.api.guard import Guard
 from cata.api.routers import (
+    beds,
     briefs,
     bundles,
     capture,
@@ -36,8 +37,8 @@ from cata.services.workspace import Workspace
 
 MOST_JSON, MOST_SHELF_FILE = 2 << 20, 64 << 20
 ROUTERS = (
-    gear, briefs, choice, cards, bundles, flights, plan, takes, capture, probes, pickups, tastings, together, workshop,
-    out, meta,
+    gear, briefs, choice, cards, bundles, flights, plan, takes, capture, probes, pickups, tastings, together, beds,
+    workshop, out, meta,
 )  # fmt: skip
 
 

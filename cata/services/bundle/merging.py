@@ -35,6 +35,7 @@ KNOWN_BY: Mapping[str, tuple[str, ...]] = {
     "tasting": ("seed",),
     "taster": ("tasting_id", "number"),
     "answer": ("taster_id", "round", "trial"),
+    "bed": ("name", "digest"),
 }
 """By what a row is the same as one that is there; of several alike the first is the first."""
 PLACED = ("contender", "test", "planned")

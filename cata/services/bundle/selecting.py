@@ -74,7 +74,7 @@ def _with_all_they_need(everything: Rows, start: set[tuple[str, int]]) -> set[tu
 def digests_of(rows: Rows) -> dict[str, str]:
     """The recordings that rows need: SHA-256 to the name they came under."""
     found: dict[str, str] = {}
-    for table in ("take", "recording", "probe"):
+    for table in ("take", "recording", "probe", "bed"):
         for row in rows[table].values():
             if row["digest"]:
                 found.setdefault(row["digest"], row["filename"])

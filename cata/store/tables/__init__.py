@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from cata.store.tables.beds import Bed
 from cata.store.tables.bookkeeping import Asked, Change, Failure, Revision, Setting
 from cata.store.tables.derived import (
     Alignment,
@@ -40,6 +41,7 @@ __all__ = [
     "Answer",
     "Asked",
     "Audited",
+    "Bed",
     "Brief",
     "Change",
     "Choice",

@@ -8,6 +8,7 @@ export type ActionName =
 	| 'loopStart'
 	| 'loopEnd'
 	| 'school'
+	| 'bed'
 	| 'test'
 	| 'back'
 	| 'takeDone'
@@ -40,6 +41,7 @@ export const ACTIONS: Record<ActionName, Definition> = {
 	loopStart: { label: 'Loop starts here', keys: ['['], group: 'tray' },
 	loopEnd: { label: 'Loop ends here', keys: [']'], group: 'tray' },
 	school: { label: 'Next level: equal loudness, equal to the ear, as set', keys: ['G'], group: 'tray' },
+	bed: { label: 'Alone, or with the bed', keys: ['M'], group: 'tray' },
 	test: { label: 'Next test', keys: ['T'], group: 'tray' },
 	back: { label: 'Back to the start (of the loop)', keys: ['Home'], group: 'tray' },
 	takeDone: { label: 'Take done, on to the next', keys: ['Enter', 'PageDown', 'ArrowRight'], group: 'sheet' },

@@ -120,6 +120,7 @@
 			loopStart: () => player.markLoop('start'),
 			loopEnd: () => player.markLoop('end'),
 			school: () => void player.nextSchool(),
+			bed: () => player.toggleBed(),
 			test: () => void player.nextTest(),
 			back: () => player.back(),
 			find: () => (findOpen = true),

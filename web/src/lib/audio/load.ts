@@ -45,3 +45,14 @@ export function align(context: BaseAudioContext, buffer: AudioBuffer, take: Pour
 	}
 	return out;
 }
+
+/** A recording over and over, as long as the timeline. */
+export function repeated(context: BaseAudioContext, buffer: AudioBuffer, span: Span): AudioBuffer {
+	const length = Math.max(1, Math.round(span.length_s * buffer.sampleRate));
+	const out = context.createBuffer(buffer.numberOfChannels, length, buffer.sampleRate);
+	for (let channel = 0; channel < buffer.numberOfChannels; channel++) {
+		const from = buffer.getChannelData(channel);
+		for (let at = 0; at < length; at += from.length) out.copyToChannel(from.subarray(0, length - at), channel, at);
+	}
+	return out;
+}

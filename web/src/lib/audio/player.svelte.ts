@@ -1,8 +1,8 @@
 /** The tray's state: what is poured, what sounds, where it stands. Gains and lags come from the server. */
-import { api, got, type Poured, type School, type Tray } from '../api/client';
+import { api, got, type Beside, type Poured, type School, type Tray } from '../api/client';
 import { notices } from '../notices.svelte';
 import { Engine, type Voice } from './engine';
-import { align, decode } from './load';
+import { align, decode, repeated } from './load';
 import { spanOf, tidyLoop, type Loop, type Span } from './timeline';
 
 const SCHOOLS: School[] = ['equal', 'by_ear', 'as_set'];
@@ -19,6 +19,11 @@ class Player {
 	loop = $state<Loop | null>(null);
 	school = $state<School>('equal');
 	span = $state.raw<Span>({ origin_s: 0, length_s: 0 });
+	/** What plays beside the takes of a flight, how far they lie above it, and whether it sounds. */
+	bedId = $state<number | null>(null);
+	relation_lu = $state(0);
+	withBed = $state(false);
+	beside = $state.raw<Beside | null>(null);
 	#engine: Engine | null = null;
 	#beforeBypass: string | null = null;
 	#frame = 0;
@@ -100,7 +105,14 @@ class Player {
 			this.tray = tray;
 			this.span = span;
 			this.heard = this.#choose(tray, contender);
-			engine.load(voices, this.heard);
+			const bed = await this.#bed(engine, tray, span);
+			if (turn !== this.#pouring) return;
+			const all = bed ? [...voices, bed] : voices;
+			engine.load(
+				all.map((one) => ({ ...one, gain: one.gain * this.#room })),
+				this.heard
+			);
+			engine.setBeside({ bed: this.withBed ? 1 : 0 });
 			if ((play || wasPlaying) && !engine.playing && voices.length) await engine.play();
 			this.playing = engine.playing;
 			this.#tick();
@@ -119,6 +131,47 @@ class Player {
 			buffer: align(engine.context, buffer, take, span),
 			gain: linear(take.gain_db)
 		};
+	}
+
+	/** Takes and bed are lowered together so that no peak of their sum is cut, alone or not. */
+	get #room(): number {
+		return linear(this.beside?.room_db ?? 0);
+	}
+
+	/** The bed as a voice beside the takes; none where none is chosen, or where it cannot be played. */
+	async #bed(engine: Engine, tray: Tray, span: Span): Promise<Voice | null> {
+		this.beside = null;
+		if (tray.of !== 'flight' || this.bedId === null) return null;
+		try {
+			const path = { flight_id: tray.owner_id, test_id: Number(tray.poured.key) };
+			const query = { bed: this.bedId, relation: this.relation_lu };
+			const beside = await got(api.GET('/api/flights/{flight_id}/beside/{test_id}', { params: { path, query } }));
+			const buffer = await decode(engine.context, beside.bed.url);
+			this.beside = beside;
+			return { id: 'bed', buffer: repeated(engine.context, buffer, span), gain: linear(beside.gain_db) };
+		} catch (error) {
+			this.bedId = null;
+			notices.fail(error);
+			return null;
+		}
+	}
+
+	/** Another bed, or another relation to it; what plays goes on. */
+	async setBed(bed: number | null, relation_lu = this.relation_lu) {
+		this.bedId = bed;
+		this.relation_lu = relation_lu;
+		if (bed !== null && this.beside === null) this.withBed = true;
+		if (this.tray) await this.#load(this.tray.of, this.tray.owner_id, this.tray.poured.key);
+	}
+
+	/** The take alone, or with the bed. */
+	toggleBed() {
+		if (!this.beside) {
+			if (this.takes.length) notices.say('No bed is chosen: choose one under Listen.');
+			return;
+		}
+		this.withBed = !this.withBed;
+		this.#engine?.setBeside({ bed: this.withBed ? 1 : 0 });
 	}
 
 	#choose(tray: Tray, contender?: number): string | null {
@@ -263,7 +316,7 @@ class Player {
 		try {
 			const tray = await this.#fetch(of, owner_id, poured.key);
 			this.tray = tray;
-			this.#engine?.setGains(new Map(tray.takes.map((take) => [take.key, linear(take.gain_db)])));
+			this.#engine?.setGains(new Map(tray.takes.map((take) => [take.key, linear(take.gain_db) * this.#room])));
 		} catch (error) {
 			notices.fail(error);
 		}

@@ -9,6 +9,7 @@
 	import Lanes from '$lib/parts/Lanes.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import { useFlight } from '../flight.svelte';
+	import BesideBed from './BesideBed.svelte';
 
 	const flight = useFlight();
 	const ready = $derived(
@@ -93,6 +94,7 @@
 		{/each}
 	</div>
 	<Lanes height={Math.min(300, 46 * Math.max(2, here.takes.length))} all />
+	<BesideBed />
 	<p class="quiet text-sm mt-3">
 		{here.school_text}{here.lowered_db > 0
 			? `; all lowered together by ${here.lowered_db.toFixed(1)} dB so that no peak is cut`

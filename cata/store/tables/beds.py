@@ -1,0 +1,25 @@
+"""Beds: what plays beside a take."""
+
+from __future__ import annotations
+
+from sqlmodel import Field, SQLModel
+
+
+class Bed(SQLModel, table=True):
+    """A recording that takes are heard against; ``loudness_lufs`` None where it is too quiet for one.
+
+    ``tempo_bpm`` as a person knows it; ``copy_gain_db`` undoes the scaling of its listening copy.
+    """
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    digest: str = Field(index=True)
+    filename: str
+    size_bytes: int
+    duration_s: float = 0.0
+    rate_hz: int = 0
+    channels: int = 0
+    tempo_bpm: float | None = None
+    loudness_lufs: float | None = None
+    copy_gain_db: float = 0.0
+    added_at: str = ""
