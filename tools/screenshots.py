@@ -52,12 +52,20 @@ def _hear_proof(page: Page) -> None:
     page.wait_for_timeout(1500)
 
 
-def _to_knobs(page: Page) -> None:
-    _measured(page)
-    page.get_by_label("Aldermoor Hump against").select_option(index=1)
-    page.wait_for_timeout(800)
-    page.evaluate("document.querySelector('#knobs').scrollIntoView()")
-    page.wait_for_timeout(300)
+def _taste(page: Page) -> None:
+    page.get_by_label("Can it be told at all?").check()
+    page.get_by_role("button", name="Set the table").click()
+    page.get_by_label("Who listens").fill("Elder ear")
+    page.get_by_role("button", name="Sit down").click()
+    expect(page.get_by_role("button", name="1", exact=True)).to_be_enabled()
+    page.keyboard.press("2")
+    page.wait_for_timeout(900)
+
+
+def _blend(page: Page) -> None:
+    expect(page.get_by_role("button", name="Nearest to the target")).to_be_visible(timeout=60_000)
+    page.get_by_role("button", name="Nearest to the target").click()
+    page.wait_for_timeout(600)
 
 
 def _to_strings(page: Page) -> None:
@@ -76,7 +84,6 @@ VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "plan": ("/flights/1/plan", "cellar", None),
     "order": ("/flights/3/plan", "cellar", _to_chain),
     "next-take": ("/flights/3/next", "cellar", None),
-    "sheet": ("/flights/3/sheet", "counter", None),
     "takes": ("/flights/2/takes", "cellar", None),
     "match": ("/flights/2/match", "cellar", None),
     "listen": ("/flights/1/listen", "cellar", _play),
@@ -88,7 +95,9 @@ VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "card": ("/choose/rig", "counter", _to_card),
     "gear": ("/gear", "cellar", None),
     "measured": ("/gear/1/measure", "cellar", _hear_proof),
-    "knobs": ("/gear/1/measure", "counter", _to_knobs),
+    "tasting": ("/tastings?flight=1&test=4", "cellar", _taste),
+    "reveal": ("/tastings/1", "counter", None),
+    "blend": ("/flights/1/blend?test=4&target=5", "cellar", _blend),
     "workshop": ("/workshop/loudness", "cellar", _with_amplifier),
     "pickup": ("/gear/6/measure", "cellar", _to_strings),
 }
