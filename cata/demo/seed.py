@@ -7,6 +7,7 @@ from typing import Any
 
 from sqlmodel import Session
 
+from cata.core.bench.bed import TEMPO_BPM
 from cata.core.bench.chain import LEAD_IN_S, ChainSettings
 from cata.core.plan.chain import Chain
 from cata.core.plan.condition import Condition
@@ -20,10 +21,11 @@ from cata.services.flights.table import ContenderIn, TestIn, new_contender, new_
 from cata.services.plan.cells import OrderIn
 from cata.services.plan.ordering import make_order
 from cata.services.takes.receiving import new_take
+from cata.services.together.beds import new_bed
 from cata.services.workspace import Workspace
 from cata.store.tables import Brief, Flight, Gear, Price, Setting
 from cata.store.vault import Kept
-from cata.tasks.bench import PLAY, ToPlay
+from cata.tasks.bench import PLAY, PLAY_BED, ToPlay
 from cata.tasks.takes import Facts
 from cata.tasks.workers import each
 
@@ -31,6 +33,7 @@ MARK = "demo"
 VERSION = "7"
 CURRENCY = "EUR"
 SOURCE = "Brackwater Exchange"
+BED = "Lounge trio without guitar.wav"
 
 
 def is_seeded(ws: Workspace) -> bool:
@@ -58,7 +61,13 @@ def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: N
         with ws.vault.adopting(ws.data_dir / payloads[done].out) as file:
             kept[(flight.name, row, test.name)] = (file, facts)
         tell(done + 1, len(jobs))
+    out = "vault/incoming/demo-bed.wav"
+    bed_facts = ws.ask(PLAY_BED, out)
+    with ws.vault.adopting(ws.data_dir / out) as file:
+        bed = new_bed(ws, BED, file, bed_facts)
+    bed.tempo_bpm = TEMPO_BPM
     with ws.writing() as session:
+        session.add(bed)
         gear = on_the_shelf(session, ws.now())
         need = ferry_brief().model_copy(update={"own_items": [gear["guitar"]]})
         brief = Brief(name="The ferry lounge", need=need.model_dump(mode="json"), created_at=ws.now())

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from cata.core.bench.amplifiers import AMPLIFIERS
+from cata.core.bench.bed import backing_bed
 from cata.core.bench.chain import ChainSettings, dry, record
 from cata.core.bench.pedals import PEDALS
 from cata.core.bench.pickups import PICKUPS, RATED_MM, placed, record_strings
@@ -35,6 +36,18 @@ STRING_ROUNDS, STRING_NOISE_DBFS, STRING_GAIN, STRING_PLAYER = 3, -78.0, 0.4, 0.
 def noise(size: int, dbfs: float, seed: int) -> Audio:
     """White noise of an RMS in dBFS, shape (size,)."""
     return np.asarray(np.random.default_rng(seed).standard_normal(size) * 10 ** (dbfs / 20), dtype=np.float32)
+
+
+def play_bed(out: str, desk: Desk) -> Facts:
+    """Write the bench's backing bed as 24-bit WAV; its facts."""
+    clip = backing_bed()
+    with desk.writing(out) as path:
+        write_wav(clip, path)
+    return Facts(container="WAV", codec="PCM_24", rate_hz=clip.rate_hz, channels=clip.channels,
+                 duration_s=clip.duration_s)  # fmt: skip
+
+
+PLAY_BED = Task("play the bed", play_bed, limit_s=120)
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from cata.core.bench.amplifiers import AMPLIFIERS, speaker_taps, tone_stack_response
+from cata.core.bench.bed import backing_bed
 from cata.core.bench.chain import ChainSettings, record
 from cata.core.bench.pedals import PEDALS
 from cata.core.bench.pickups import PICKUPS
@@ -80,3 +81,17 @@ def test_devices_refuse_unknown_knobs_and_positions() -> None:
 def test_recording_too_hot_clips_at_full_scale() -> None:
     clip = record(ChainSettings(phrase="soft-to-hard", pickup="hot-two-coil", input_gain=6.0))
     assert float(clip.samples.max()) == pytest.approx(1.0, abs=1e-6)
+
+
+def test_the_backing_bed_begins_again_without_a_click_and_fills_the_spectrum() -> None:
+    bed = backing_bed()
+    assert bed.channels == 2
+    around = np.concatenate((bed.samples[0, -2_400:], bed.samples[0, :2_400]))
+    assert np.abs(np.diff(around)).max() <= 1.01 * np.abs(np.diff(bed.samples[0])).max()
+    power = np.abs(np.fft.rfft(bed.samples.mean(axis=0))) ** 2
+    hz = np.fft.rfftfreq(bed.length, 1 / bed.rate_hz)
+    shares = [
+        power[(hz >= low) & (hz < high)].sum() / power.sum() for low, high in ((30, 200), (200, 2_000), (2_000, 16_000))
+    ]
+    assert min(shares) > 0.005
+    assert np.abs(bed.samples).max() == pytest.approx(0.5, abs=1e-4)

@@ -8,6 +8,7 @@ from cata.core.bench.chain import ChainSettings
 from cata.demo import scenario
 from cata.demo.seed import chain_of, is_seeded, seed, start_settings
 from cata.services.standing.flight import get_flight
+from cata.services.together.beds import list_beds
 from cata.services.workspace import Workspace
 
 
@@ -30,6 +31,10 @@ def test_the_demo_is_stored_whole_and_once(ws: Workspace, monkeypatch: pytest.Mo
     assert [c.name for c in view.contenders] == ["No pedal", "Aldermoor Hump"]
     assert view.contenders[0].price_minor == 0
     assert len(view.takes) == 2
+    (bed,) = list_beds(ws)
+    assert bed.tempo_bpm == 104
+    # Eight bars of four: it begins again on the beat.
+    assert bed.duration_s == pytest.approx(8 * 4 * 60 / 104, abs=1e-3)
 
 
 def test_deliberate_faults_are_changes_to_single_cells() -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy import signal
+import scipy
 
 from cata.core.clip import Audio
 from cata.core.taste.rate import ANCHOR_HZ
@@ -48,7 +48,7 @@ def glass(
     there = audio[:, max(0, first) : first + count]
     cut[:, max(0, -first) : max(0, -first) + there.shape[1]] = there
     if dulled:
-        cut = signal.sosfilt(signal.butter(ANCHOR_ORDER, ANCHOR_HZ, fs=rate_hz, output="sos"), cut, axis=1)
+        cut = scipy.signal.sosfilt(scipy.signal.butter(ANCHOR_ORDER, ANCHOR_HZ, fs=rate_hz, output="sos"), cut, axis=1)
     both = np.repeat(cut, 2, axis=0) if len(cut) == 1 else cut[:2]
     both *= 10 ** (gain_db / 20) * _fades(count, round(FADE_S * rate_hz))
     both += (chance.random(both.shape) - chance.random(both.shape)) * LAST_BIT

@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from scipy import stats
+import scipy
 
 from cata.said import Said, said
 
@@ -23,7 +23,7 @@ Outcome = Literal["passed", "not passed", "open"]
 
 def p_value(right: int, of: int) -> float:
     """How often a guesser has so many right, or more (exact binomial)."""
-    return float(stats.binom.sf(right - 1, of, GUESS))
+    return _at_least(right, of, GUESS)
 
 
 def pass_mark(of: int) -> int:
@@ -33,7 +33,14 @@ def pass_mark(of: int) -> int:
 
 def power(of: int, heard: float) -> float:
     """How often somebody passes who really hears it in this share of the trials and guesses in the others."""
-    return float(stats.binom.sf(pass_mark(of) - 1, of, heard + (1 - heard) * GUESS))
+    return _at_least(pass_mark(of), of, heard + (1 - heard) * GUESS)
+
+
+def _at_least(right: int, of: int, chance: float) -> float:
+    """How often at least so many of independent trials come out right (the binomial as an incomplete beta)."""
+    if right <= 0:
+        return 1.0
+    return float(scipy.special.betainc(right, of - right + 1, chance)) if right <= of else 0.0
 
 
 def trials_for(heard: float, wanted: float = POWER) -> int:
@@ -70,8 +77,8 @@ class Identified:
     def heard(self) -> tuple[float, float]:
         """Between which shares of the trials it was really heard (nineteen in twenty, each side; Clopper, Pearson)."""
         high = self.right + self.of - self.made
-        low = float(stats.beta.ppf(ALPHA, self.right, self.of - self.right + 1)) if self.right else 0.0
-        top = float(stats.beta.ppf(1 - ALPHA, high + 1, self.of - high)) if high < self.of else 1.0
+        low = float(scipy.special.betaincinv(self.right, self.of - self.right + 1, ALPHA)) if self.right else 0.0
+        top = float(scipy.special.betaincinv(high + 1, self.of - high, 1 - ALPHA)) if high < self.of else 1.0
         return max(0.0, (low - GUESS) / (1 - GUESS)), max(0.0, (top - GUESS) / (1 - GUESS))
 
 

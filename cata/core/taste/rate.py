@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from math import sqrt
 from statistics import fmean, stdev
 
-from scipy import stats
+import scipy
 
 from cata.core.words import plural
 from cata.said import Said, said
@@ -87,7 +87,7 @@ def _band(mine: Sequence[Rated], below: Sequence[float]) -> float | None:
     values = [fmean(each) for each in by_taster.values()] if len(by_taster) > 1 else list(below)
     if len(values) < 2:
         return None
-    return float(stats.t.ppf((1 + CLAIM) / 2, len(values) - 1)) * stdev(values) / sqrt(len(values))
+    return float(scipy.special.stdtrit(len(values) - 1, (1 + CLAIM) / 2)) * stdev(values) / sqrt(len(values))
 
 
 def told(rounds: Sequence[Rated], idents: Sequence[int], names: Mapping[int, str], reference: str) -> Said:

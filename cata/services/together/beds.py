@@ -73,17 +73,22 @@ def list_beds(ws: Workspace) -> list[BedView]:
 
 def add_bed(ws: Workspace, filename: str, kept: Kept, facts: Facts) -> BedView:
     """Note a recording that is safe in the vault as a bed. Invalid where it is too quiet to be set against anything."""
-    laid = _lay(ws, kept.digest)
-    if laid.loudness_lufs is None:
-        raise Invalid("there is too little in it to play beside anything", "too_quiet")
-    name = PurePosixPath(clean_name(filename)).stem
-    with ws.acting(f"Add the bed {name}"[:200]) as session:
-        bed = Bed(name=name, digest=kept.digest, filename=clean_name(filename), size_bytes=kept.size_bytes,
-                  duration_s=facts.duration_s, rate_hz=facts.rate_hz, channels=facts.channels,
-                  loudness_lufs=laid.loudness_lufs, copy_gain_db=laid.copy_gain_db, added_at=ws.now())  # fmt: skip
+    bed = new_bed(ws, filename, kept, facts)
+    with ws.acting(f"Add the bed {bed.name}"[:200]) as session:
         session.add(bed)
         session.flush()
         return _view(bed)
+
+
+def new_bed(ws: Workspace, filename: str, kept: Kept, facts: Facts) -> Bed:
+    """The row of a bed that is not added yet, its listening copy made. Invalid as above."""
+    laid = _lay(ws, kept.digest)
+    if laid.loudness_lufs is None:
+        raise Invalid("there is too little in it to play beside anything", "too_quiet")
+    name = clean_name(filename)
+    return Bed(name=PurePosixPath(name).stem, digest=kept.digest, filename=name, size_bytes=kept.size_bytes,
+               duration_s=facts.duration_s, rate_hz=facts.rate_hz, channels=facts.channels,
+               loudness_lufs=laid.loudness_lufs, copy_gain_db=laid.copy_gain_db, added_at=ws.now())  # fmt: skip
 
 
 def change_bed(ws: Workspace, bed_id: int, patch: BedPatch) -> BedView:
