@@ -12,9 +12,11 @@ from scipy import signal
 
 from cata.core.bench.chain import ChainSettings, record
 from cata.core.clip import Clip
+from cata.core.together import layers
 from cata.core.together.bands import in_db, power_of
 from cata.core.together.blend import NOT_ONE, blend, notches_of, told
 from cata.core.together.in_the_mix import cut_through
+from cata.core.together.layers import complement
 from cata.core.together.same_tone import BANDS_HZ, EDGES_HZ, Equaliser, moves, remains
 from tests.tones import Floats, pink, plucks
 
@@ -156,3 +158,31 @@ def test_a_louder_take_is_heard_better_through_a_bed() -> None:
     shares = [one.share for db in (-12, -6, 0, 6) if (one := cut_through(mine, bed, db)) is not None]
     assert shares == sorted(shares)
     assert shares[-1] - shares[0] > 0.1
+
+
+def band(low: float, high: float, seed: int) -> Floats:
+    sections = signal.butter(4, (low, high), "band", fs=RATE_HZ, output="sos")
+    return np.asarray(0.1 * signal.sosfilt(sections, np.random.default_rng(seed).standard_normal(4 * RATE_HZ)))
+
+
+def test_a_pair_that_fills_each_other_is_told_from_one_that_piles_up() -> None:
+    low, high = band(100, 400, 1), band(1_500, 6_000, 2)
+    apart = complement(Clip.of(low, RATE_HZ), Clip.of(0.3 * high, RATE_HZ))
+    assert apart.share > 0.6
+    assert (apart.covers["low_mids"], apart.covers["presence"], apart.piles) == (0, 1, ())
+    same = complement(Clip.of(low, RATE_HZ), Clip.of(band(100, 400, 3), RATE_HZ))
+    assert same.share < 0.1
+    assert "low_mids" in same.piles
+    assert abs(same.mono_db["low_mids"]) < 1.0
+    turned = complement(Clip.of(low, RATE_HZ), Clip.of(-0.5 * low, RATE_HZ))
+    assert turned.mono_db["low_mids"] < -20
+    assert [one.code for one in layers.told(turned, "A", "B")] == ["complement", "piles", "mono"]
+    assert "covers" in [one.code for one in layers.told(apart, "A", "B")]
+
+
+def test_layers_build_up_where_they_are_alike() -> None:
+    common = band(150, 400, 5)
+    different = [band(1_000, 2_500, seed) for seed in (6, 7, 8, 9)]
+    built = layers.build_up([Clip.of(common + one, RATE_HZ) for one in different])
+    # Four of one thing add up to 12 dB, four different ones to 6.
+    assert built["low_mids"] - built["upper_mids"] == pytest.approx(6.0, abs=0.7)

@@ -62,6 +62,11 @@ def test_a_blend_is_heard_while_its_fader_moves_and_finds_its_target(
     for _ in range(12):
         page.keyboard.press("-")
     assert abs(level(page) - alone - 20 * np.log10(1.25)) < 1.0
+    # Left and right they no longer meet; the tap hears the left.
+    page.get_by_label("one left, one right").check()
+    expect(page.get_by_text("of what they have is their own")).to_be_visible()
+    assert abs(level(page) - alone) < 1.0
+    page.get_by_label("one left, one right").uncheck()
     page.keyboard.press("Space")
     page.get_by_label("Nearest to").select_option(label="Corm")
     page.get_by_role("button", name="Nearest to the target").click()

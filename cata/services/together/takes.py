@@ -11,7 +11,7 @@ from sqlmodel import Session
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Clip
 from cata.core.together import blend as blending
-from cata.core.together import same_tone
+from cata.core.together import layers, same_tone
 from cata.errors import NotFound
 from cata.media.decode import decode
 from cata.media.encode import write_wav_to
@@ -52,7 +52,10 @@ class SumView(BaseModel):
 
 
 class BlendView(BaseModel):
-    """Two takes mixed: how much later the second is, its polarity, the notches of the sum, and the best level."""
+    """Two takes mixed: how much later the second is, its polarity, the notches of the sum, and the best level.
+
+    ``sides``: what they are to each other left and right.
+    """
 
     first: str
     second: str
@@ -63,6 +66,7 @@ class BlendView(BaseModel):
     notch_depth_db: float | None
     best: SumView | None
     said: list[Said]
+    sides: list[Said]
 
 
 def one_tone(ws: Workspace, flight_id: int, test_id: int, reference_id: int) -> list[ToneView]:
@@ -109,12 +113,14 @@ def blend_takes(
     digests = tuple(takes[ident][0].digest for ident in wanted)
     found = ws.remember(("blend", digests), lambda: blending.blend(*_clips(ws, [takes[ident][0] for ident in wanted])))
     best = found.best
+    pair = [takes[ident][0] for ident in (first_id, second_id)]
+    sides = ws.remember(("sides", digests[:2]), lambda: layers.complement(*_clips(ws, pair)))
     return BlendView(
         first=takes[first_id][1], second=takes[second_id][1], lag_s=found.lag_s, polarity=found.polarity,
         level_db=found.level_db, notches_hz=list(found.notches_hz), notch_depth_db=found.notch_depth_db,
         best=None if best is None else SumView(gain_db=best.gain_db, polarity=best.polarity,
                                                residual_rms_db=best.residual_rms_db, lined_up=best.lined_up),
-        said=blending.told(found),
+        said=blending.told(found), sides=layers.told(sides, takes[first_id][1], takes[second_id][1]),
     )  # fmt: skip
 
 

@@ -14,7 +14,8 @@ const MARGIN_S = 0.01;
 const WRAP_DIP_S = 0.003;
 const WRAP_AHEAD_S = 0.5;
 
-export type Voice = { id: string; buffer: AudioBuffer; gain: number };
+/** `pan` from -1, all left, to 1, all right; none where it is not said. */
+export type Voice = { id: string; buffer: AudioBuffer; gain: number; pan?: number };
 type Running = { bus: GainNode; sources: AudioBufferSourceNode[]; gains: Map<string, GainNode> };
 type Scheduled = { running: Running; at: number; from: number; inTime: boolean };
 
@@ -173,7 +174,9 @@ export class Engine {
 				source.loopEnd = this.#loop.end_s;
 			}
 			const gain = this.context.createGain();
-			source.connect(gain).connect(bus);
+			source.connect(gain);
+			if (voice.pan === undefined) gain.connect(bus);
+			else gain.connect(new StereoPannerNode(this.context, { pan: voice.pan })).connect(bus);
 			sources.push(source);
 			gains.set(voice.id, gain);
 		}

@@ -20,8 +20,8 @@ export class Mixer {
 	#frame = 0;
 	#turn = 0;
 
-	/** Both takes, the second moved by so many seconds; what sounds goes on. */
-	async load(first: Poured, second: Poured, lag_s: number) {
+	/** Both takes, the second moved by so many seconds, in the middle or to both sides; what sounds goes on. */
+	async load(first: Poured, second: Poured, lag_s: number, sides = false) {
 		const turn = ++this.#turn;
 		const engine = (this.#engine ??= new Engine());
 		engine.onEnded = () => {
@@ -42,7 +42,8 @@ export class Mixer {
 				takes.map((take, n) => ({
 					id: n ? 'second' : 'first',
 					buffer: align(engine.context, buffers[n]!, take, span),
-					gain: linear(take.gain_db)
+					gain: linear(take.gain_db),
+					pan: sides ? (n ? 1 : -1) : undefined
 				})),
 				null
 			);

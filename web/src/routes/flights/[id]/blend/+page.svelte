@@ -51,6 +51,7 @@
 	}));
 	const mixer = new Mixer();
 	let linedUp = $state(false);
+	let sides = $state(false);
 	const data = $derived(found.data);
 	const poured = $derived(
 		[first, second].map((one) => tray.data?.takes.find((take) => take.contender_id === one?.id)) as [never, never]
@@ -64,7 +65,8 @@
 	$effect(() => {
 		const [one, other] = poured;
 		const lag = linedUp ? (data?.lag_s ?? 0) : 0;
-		if (one && other) untrack(() => void mixer.load(one, other, lag));
+		const apart = sides;
+		if (one && other) untrack(() => void mixer.load(one, other, lag, apart));
 	});
 
 	function hear(what: Hears) {
@@ -162,7 +164,9 @@
 			{#if found.error}
 				<p class="text-error">{found.error.message}</p>
 			{:else if data}
-				{#each data.said as one, n (n)}<p class={n ? '' : 'text-xl font-semibold'}>{one.words}</p>{/each}
+				{#each sides ? data.sides : data.said as one, n (n)}
+					<p class={n ? '' : 'text-xl font-semibold'}>{one.words}</p>
+				{/each}
 			{:else}
 				<p class="quiet">Looking at both…</p>
 			{/if}
@@ -205,6 +209,10 @@
 			<label class="flex gap-2 items-center">
 				<input type="checkbox" class="checkbox" bind:checked={linedUp} disabled={data?.lag_s == null} />
 				line it up
+			</label>
+			<label class="flex gap-2 items-center">
+				<input type="checkbox" class="checkbox" bind:checked={sides} />
+				one left, one right
 			</label>
 			{#if data?.best}<button class="btn btn-primary" onclick={best}>Nearest to the target</button>{/if}
 		</div>
