@@ -13,6 +13,10 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 from scipy import signal
 
+from cata.core.bench.chain import ChainSettings, record
+from cata.core.clip import Clip
+from cata.core.measure.analysis import analyse_material
+from cata.core.measure.material import Material
 from cata.core.taste import identify, prefer, rate
 from cata.core.taste.against_price import name_costs, not_heard
 from cata.core.taste.glass import common, glass
@@ -21,7 +25,8 @@ from cata.core.taste.pouring import balanced_orders, numbered
 from cata.core.taste.prefer import Choice
 from cata.core.taste.rate import ANCHOR, REFERENCE, Rated
 from cata.core.taste.rounds import Given, Round, identified, kept, trial_of
-from cata.core.taste.words import WORD_OF, WORDS, score, words_in
+from cata.core.taste.words import WORD_OF, WORDS, apart, score, told, words_in
+from tests.core.test_together import bell
 
 # One-sided 5 % points of the binomial with p = 1/2, as printed in tables, with what lies at or above them.
 TABLED = {5: (5, 0.0313), 8: (7, 0.0352), 10: (9, 0.0107), 16: (12, 0.0384), 20: (15, 0.0207), 25: (18, 0.0216),
@@ -284,3 +289,28 @@ def test_all_glasses_are_of_one_length_and_two_of_one_take_are_not_the_same_byte
     dulled = glass(take, rate_hz, 0.0, 0.0, stretch, chance, dulled=True)
     power = np.abs(np.fft.rfft(dulled[0])) ** 2
     assert power[3 * 6_000 :].sum() < 1e-4 * power.sum()
+
+
+TURNED = {"boxy": (600, 9.0), "bright": (3_500, 9.0), "bassy": (90, 9.0), "dull": (5_000, -12.0)}
+
+
+@pytest.mark.parametrize("phrase", ["soft-to-hard", "lead-line", "offbeat"])
+def test_a_word_finds_the_take_whose_knob_was_turned_that_way(phrase: str) -> None:
+    plain = record(ChainSettings(phrase=phrase)).samples[0].astype(float)
+    heard = {0: plain} | {at: bell(plain, hz, db) for at, (hz, db) in enumerate(TURNED.values(), start=1)}
+    off = apart({at: analyse_material(Material(Clip.of(one, 48_000))).numbers() for at, one in heard.items()})
+    told_of = 0
+    for at, word in enumerate(TURNED, start=1):
+        scores = {who: score(WORD_OF[word].signs, mine) for who, mine in off.items()}
+        known = {who: value for who, value in scores.items() if value is not None}
+        if at not in known:
+            # A reading that is refused says nothing, and so does its word.
+            assert set(WORD_OF[word].signs) - set(off[at])
+            continue
+        told_of += 1
+        assert max(known, key=known.__getitem__) == at, (word, known)
+        opposite = WORD_OF[WORD_OF[word].opposite]
+        against = {who: score(opposite.signs, mine) or 0.0 for who, mine in off.items()}
+        assert against[at] < max(against.values())
+        assert told(WORD_OF[word], known, dict.fromkeys(heard, "")).code == "word"
+    assert told_of >= 3

@@ -196,6 +196,7 @@ def test_what_is_liked_and_told_apart_is_revealed_with_what_it_costs(ws: Workspa
     assert near.said.code == "nearest"
     assert [one.points for one in near.glasses] == [70.0, 60.0, None]
     assert [len(one.notes) for one in notes.glasses] == [2, 2, 2]
+    assert [[(word.word, word.said) for word in one.words] for one in notes.glasses] == [[("boomy", 2)]] * 3
     with declines(Conflict, "revealed"):
         add_taster(ws, tasting, TasterIn(name="Late"))
     assert [one.said.code for one in get_verdict(ws, flight[0]).tasted] == ["told_apart", "preferred", "nearest"]
@@ -255,5 +256,7 @@ def test_a_tasting_goes_into_a_bundle_and_comes_out_the_same(
     other = open_workspace(Path(shutil.copytree(empty, tmp_path / "other")), workers=1)
     assert import_bundle(other, tmp_path / "b.zip").added["answer"] == 13
     assert import_bundle(other, tmp_path / "b.zip").added == {}
+    # What words are held against is read again there.
+    runner_for(other).run_until_idle(lasting=False)
     assert get_revealed(other, list_tastings(other)[0].id) == there
     other.close()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -11,18 +12,20 @@ from cata.core.taste import identify, prefer, rate
 from cata.core.taste.against_price import name_costs, not_heard
 from cata.core.taste.identify import Identified
 from cata.core.taste.rounds import Given, Round, choices, identified, ratings
-from cata.core.taste.words import words_in
+from cata.core.taste.words import HEARD_STEPS, words_in
 from cata.errors import Conflict
 from cata.said import Said, said
 from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
 from cata.services.tasting.tastings import answers_of, given, rounds_of, tasters_of, view_of
-from cata.services.tasting.views import GlassWas, Revealed, RoundWas, Row
+from cata.services.tasting.views import GlassWas, Revealed, RoundWas, Row, WordHeard
+from cata.services.tasting.words import scores_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Tasting
 
 NOBODY = Said("nobody", "Nobody answered this round.")
 GONE = "taken away since"
+NOTHING_TOLD = "No word of the notes can be held against what was measured."
 
 
 def reveal(ws: Workspace, tasting_id: int) -> Revealed:
@@ -53,6 +56,7 @@ class Heard:
     rounds: Sequence[Round]
     views: Sequence[ContenderView | None]
     answers: Mapping[str, Sequence[Given]]
+    scores: Mapping[str, Mapping[int, float | None]]
 
     @property
     def names(self) -> dict[int, str]:
@@ -74,6 +78,10 @@ class Heard:
             if view is not None and view.price_minor is not None and view.currency == currency
         }  # fmt: skip
 
+    def measured(self, word: str) -> Mapping[int, float | None]:
+        """How much of a word is in the takes of its test, by contender."""
+        return self.scores.get(word, {})
+
     def of_round(self, at: int) -> dict[str, list[Given]]:
         """What was answered in a round, by taster; only those who answered."""
         found = {name: [one for one in mine if one.round == at] for name, mine in self.answers.items()}
@@ -88,8 +96,11 @@ def heard_of(session: Session, tasting_id: int) -> Heard:
     views = {view.id: view for view in contender_views(session, row.flight_id)}
     tasters = tasters_of(session, tasting_id)
     answers = answers_of(session, tasters)
+    said_words = {word for mine in answers.values() for one in mine for text in one.what.get("notes", {}).values()
+                  for word, _ in words_in(text)}  # fmt: skip
     return Heard(row, rounds_of(row), [views.get(ident) for ident in row.contenders],
-                 {one.name: given(answers[one.id or 0]) for one in tasters})  # fmt: skip
+                 {one.name: given(answers[one.id or 0]) for one in tasters},
+                 {word: scores_of(session, row.test_id, word) for word in said_words})  # fmt: skip
 
 
 def round_of(heard: Heard, at: int) -> RoundWas:
@@ -173,16 +184,26 @@ def _rated(heard: Heard, plan: Round, mine: dict[str, list[Given]], glasses: lis
                     glasses=ordered)  # fmt: skip
 
 
-def _noted(_heard: Heard, plan: Round, mine: dict[str, list[Given]], glasses: list[GlassWas]) -> RoundWas:
-    count = 0
+def _noted(heard: Heard, plan: Round, mine: dict[str, list[Given]], glasses: list[GlassWas]) -> RoundWas:
+    agreed = of = 0
+    counts: dict[int, Counter[str]] = {at: Counter() for at in range(len(glasses))}
     for name, answers in mine.items():
         for one in answers:
             for key, text in one.what.get("notes", {}).items():
                 if text.strip():
-                    glasses[plan.of.index(int(key))].notes.append(f"{name}: {text.strip()}")
-                    count += len(words_in(text))
-    return RoundWas(kind=plan.kind, said=said("noted", "{count} words of the vocabulary in the notes.", count=count),
-                    glasses=glasses)  # fmt: skip
+                    at = plan.of.index(int(key))
+                    glasses[at].notes.append(f"{name}: {text.strip()}")
+                    for word, sign in words_in(text):
+                        counts[at][word] += sign
+    for at, glass in enumerate(glasses):
+        for word, times in counts[at].most_common():
+            measured = heard.measured(word).get(glass.contender_id)
+            glass.words.append(WordHeard(word=word, said=times, measured=measured))
+            if times and measured is not None and abs(measured) >= HEARD_STEPS / 2:
+                of += 1
+                agreed += (times > 0) == (measured > 0)
+    words = "Of {of} words that readings can tell, {agreed} agree with what was measured." if of else NOTHING_TOLD
+    return RoundWas(kind=plan.kind, said=said("noted", words, of=of, agreed=agreed), glasses=glasses)
 
 
 def rows_of(ws: Workspace, tasting_id: int) -> list[Row]:

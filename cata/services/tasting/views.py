@@ -84,6 +84,14 @@ class TrialView(BaseModel):
     back: bool = False
 
 
+class WordHeard(BaseModel):
+    """A word of tasters' notes on a glass: how often it was said less how often denied, and what was measured."""
+
+    word: str
+    said: int
+    measured: float | None
+
+
 class GlassWas(BaseModel):
     """What stood in the glasses: a contender with its price, and what blind answers say of it.
 
@@ -106,6 +114,7 @@ class GlassWas(BaseModel):
     chosen: int = 0
     asked: int = 0
     notes: list[str] = []
+    words: list[WordHeard] = []
 
 
 class RoundWas(BaseModel):
@@ -146,3 +155,20 @@ class WordView(BaseModel):
     about: str
     opposite: str
     near: list[str]
+
+
+class WordScore(BaseModel):
+    """How much of a word is in a contender's take, in steps that are just noticed; None where nothing tells."""
+
+    contender_id: int
+    name: str
+    score: float | None
+
+
+class ByWord(BaseModel):
+    """The contenders of a test by a word."""
+
+    word: str
+    about: str
+    said: Said
+    contenders: list[WordScore]

@@ -42,6 +42,15 @@
 							<span class="text-sm figures">
 								{glass.points.toFixed(0)} points{glass.band != null ? ` ± ${glass.band.toFixed(0)}` : ''}</span>
 						{/if}
+						{#if glass.words?.length}
+							<span class="text-sm w-full pl-10">
+								{#each glass.words as word, k (word.word)}{k ? ', ' : ''}{word.said < 0
+										? 'not '
+										: ''}{word.word}{word.measured != null
+										? ` (measured ${word.measured > 0 ? '+' : '−'}${Math.abs(word.measured).toFixed(1)} steps)`
+										: ''}{/each}
+							</span>
+						{/if}
 						{#if glass.notes?.length}
 							<ul class="w-full pl-10 text-sm">
 								{#each glass.notes as note, k (k)}<li>{note}</li>{/each}
