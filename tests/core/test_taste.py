@@ -253,6 +253,7 @@ def test_words_of_a_note_are_read_with_their_denials() -> None:
         ("boomy", 1), ("harsh", -1), ("glassy", 1), ("boxy", -1),
     ]  # fmt: skip
     assert words_in("I would not buy it. Nice and warm") == [("warm", 1)]
+    assert words_in("The second glass has more bass") == []
     assert words_in("") == []
 
 

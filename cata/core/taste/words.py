@@ -158,7 +158,8 @@ def _known(token: str) -> str | None:
         return token
     if len(token) < 4:
         return None
-    near = get_close_matches(token, WORD_OF, n=1, cutoff=ALIKE)
+    # The beginning of a word is another word: a glass is not glassy.
+    near = [word for word in get_close_matches(token, WORD_OF, n=1, cutoff=ALIKE) if not word.startswith(token)]
     return near[0] if near else None
 
 
