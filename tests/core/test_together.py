@@ -12,12 +12,14 @@ from scipy import signal
 
 from cata.core.bench.chain import ChainSettings, record
 from cata.core.clip import Clip
+from cata.core.measure.analysis import analyse_material
+from cata.core.measure.material import Material
 from cata.core.together import layers
 from cata.core.together.bands import in_db, power_of
 from cata.core.together.blend import NOT_ONE, blend, notches_of, told
 from cata.core.together.in_the_mix import cut_through
 from cata.core.together.layers import complement
-from cata.core.together.same_tone import BANDS_HZ, EDGES_HZ, Equaliser, moves, remains
+from cata.core.together.same_tone import BANDS_HZ, EDGES_HZ, Equaliser, moves, remains, told_beside
 from tests.tones import Floats, pink, plucks
 
 RATE_HZ = 48_000
@@ -186,3 +188,11 @@ def test_layers_build_up_where_they_are_alike() -> None:
     built = layers.build_up([Clip.of(common + one, RATE_HZ) for one in different])
     # Four of one thing add up to 12 dB, four different ones to 6.
     assert built["low_mids"] - built["upper_mids"] == pytest.approx(6.0, abs=0.7)
+
+
+def test_what_no_equaliser_changes_is_told_where_it_can_be_heard() -> None:
+    clean, driven = (analyse_material(Material(take("lead-line", **chain))) for chain in ({}, {"pedal": "fuzz"}))
+    (said,) = told_beside(driven, clean)
+    assert "more driven by" in said.words
+    assert told_beside(clean, clean) == []
+    assert "cleaner by" in told_beside(clean, driven)[0].words

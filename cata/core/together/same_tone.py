@@ -15,6 +15,8 @@ import scipy
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Clip
 from cata.core.measure.regions import THIRD_OCTAVES_HZ, band_edges
+from cata.core.measure.registry import BY_KEY, jnd_of
+from cata.core.measure.results import Results
 from cata.core.resample import for_analysis
 from cata.core.together.bands import TINY, Floats, centres, edges, in_db, power_of, powers
 from cata.said import Said, said
@@ -30,6 +32,7 @@ HEARD_DB, SOUNDS_DB, STRONG_DB = 45.0, 25.0, 25.0
 SHARES = np.arange(0.1, 0.96, 0.05)
 """Which levels of a band are compared: what is exceeded in so much of the time that something sounds."""
 LEAST_MOVE_DB, MOST_MOVES, BELL_OCTAVES = 1.0, 5, 0.6
+BESIDE = ("equivalent_drive.percent", "level_spread_db", "sustain.db_per_s")
 ONLY_TONE, AUDIBLE_LEFT_DB = 0.9, 1.5
 ALIKE_DB = 0.5
 """Less than this between two takes is no difference that could be explained."""
@@ -187,6 +190,19 @@ def told(one: Remains, take: str, reference: str) -> list[Said]:
     if turns:
         found.append(Said("moves", f"For {take}: {turns}."))
     return found
+
+
+def told_beside(take: Results, reference: Results) -> list[Said]:
+    """What no equaliser changes: drive, dynamics and decay of a take against a reference, where it can be heard."""
+    found = []
+    for key in BESIDE:
+        mine, wanted = take.number(key), reference.number(key)
+        reading = BY_KEY[key.partition(".")[0]]
+        if mine is None or wanted is None or abs(mine - wanted) < (jnd_of(reading, wanted) or 0.0):
+            continue
+        word = reading.more if mine > wanted else reading.less
+        found.append(f"{word} by {abs(mine - wanted):.{reading.decimals}f} {reading.step_unit}".strip())
+    return [Said("beside_tone", f"Besides its tone: {', '.join(found)}.")] if found else []
 
 
 def _hz(hz: int) -> str:

@@ -17,7 +17,7 @@ from cata.media.decode import decode
 from cata.media.encode import write_wav_to
 from cata.said import Said
 from cata.services.listen.tray import listening_copy
-from cata.services.takes.rows import placed_takes
+from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Contender, Take, Test
 
@@ -75,6 +75,8 @@ def one_tone(ws: Workspace, flight_id: int, test_id: int, reference_id: int) -> 
     if reference_id not in takes:
         raise NotFound("take of this contender", reference_id)
     wanted, reference = takes[reference_id]
+    with ws.reading() as session:
+        readings = readings_of(session, [take.id or 0 for take, _ in takes.values()])
     found = []
     for ident, (take, name) in takes.items():
         if ident != reference_id:
@@ -83,7 +85,8 @@ def one_tone(ws: Workspace, flight_id: int, test_id: int, reference_id: int) -> 
                 contender_id=ident, name=name, apart_db=one.apart_db, remains_db=one.remains_db,
                 explained=one.explained, moves=[ToneMove(hz=move.hz, db=move.db) for move in one.moves],
                 gains_db=dict(zip(map(str, same_tone.BANDS_HZ), one.equaliser.gains_db, strict=True)),
-                said=same_tone.told(one, name, reference),
+                said=[*same_tone.told(one, name, reference),
+                      *same_tone.told_beside(readings[take.id or 0], readings[wanted.id or 0])],
             ))  # fmt: skip
     return sorted(found, key=lambda one: one.remains_db)
 
