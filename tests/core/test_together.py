@@ -193,6 +193,6 @@ def test_layers_build_up_where_they_are_alike() -> None:
 def test_what_no_equaliser_changes_is_told_where_it_can_be_heard() -> None:
     clean, driven = (analyse_material(Material(take("lead-line", **chain))) for chain in ({}, {"pedal": "fuzz"}))
     (said,) = told_beside(driven, clean)
-    assert "more driven by" in said.words
+    assert "more even by" in said.words
     assert told_beside(clean, clean) == []
-    assert "cleaner by" in told_beside(clean, driven)[0].words
+    assert "more dynamic by" in told_beside(clean, driven)[0].words
