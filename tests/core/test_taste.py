@@ -295,6 +295,7 @@ def test_all_glasses_are_of_one_length_and_two_of_one_take_are_not_the_same_byte
 TURNED = {"boxy": (600, 9.0), "bright": (3_500, 9.0), "bassy": (90, 9.0), "dull": (5_000, -12.0)}
 
 
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("phrase", ["soft-to-hard", "lead-line", "offbeat"])
 def test_a_word_finds_the_take_whose_knob_was_turned_that_way(phrase: str) -> None:
     plain = record(ChainSettings(phrase=phrase)).samples[0].astype(float)

@@ -39,6 +39,7 @@ def late(samples: Floats, lag: int, gain_db: float, sign: int) -> Floats:
     return np.concatenate((np.zeros(lag), samples))[: len(samples)] * sign * 10 ** (gain_db / 20)
 
 
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("phrase", PHRASES)
 def test_lag_polarity_and_the_best_level_of_a_second_source_are_found(phrase: str) -> None:
     chance, first = random.Random(phrase), mono(take(phrase))
@@ -59,6 +60,7 @@ def test_lag_polarity_and_the_best_level_of_a_second_source_are_found(phrase: st
             assert found.best.polarity == ("same" if turned > 0 else "inverted")
 
 
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("pedal", ["transparent", "mid-hump", "hard-clip", "fuzz"])
 def test_a_clean_and_a_driven_source_are_lined_up_within_what_the_pedal_itself_delays(pedal: str) -> None:
     for phrase in PHRASES:
@@ -97,6 +99,7 @@ def bell(samples: Floats, hz: float, db: float, q: float = 1.0) -> Floats:
                                      samples))  # fmt: skip
 
 
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("phrase", PHRASES)
 def test_what_differs_by_a_filter_is_closed_by_an_equaliser_and_what_differs_by_drive_is_not(phrase: str) -> None:
     clean = take(phrase)
@@ -133,6 +136,7 @@ def test_an_equaliser_has_its_curve_no_delay_and_few_moves() -> None:
     assert np.abs(shaped[:990]).max() < 1e-4 * np.abs(shaped).max()
 
 
+@pytest.mark.grid(1)
 @pytest.mark.parametrize(("low", "high"), [(100, 300), (900, 1_800), (2_500, 5_000)])
 def test_the_more_of_a_bed_lies_over_a_take_the_less_of_it_is_heard(low: float, high: float) -> None:
     mine = take("soft-to-hard")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
+import pytest
 import soundfile
 from playwright.sync_api import Browser, Page, expect
 
@@ -74,6 +75,7 @@ def test_a_blend_is_heard_while_its_fader_moves_and_finds_its_target(
     assert page.problems == []  # type: ignore[attr-defined]
 
 
+@pytest.mark.certify
 def test_what_is_left_after_an_equaliser_is_told_in_the_verdict(browser: Browser, demo: Server) -> None:
     page = new_page(browser, demo.url)
     page.goto("/flights/1/verdict")

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import httpx
 import numpy as np
+import pytest
 import soundfile
 from playwright.sync_api import Browser, Page, expect
 
@@ -29,6 +30,7 @@ def level(page: Page) -> float:
     return float(10 * np.log10(np.mean(sound**2) + 1e-12))
 
 
+@pytest.mark.certify
 def test_takes_are_heard_alone_or_with_a_bed_by_one_key(browser: Browser, fresh: Server, tmp_path: Path) -> None:
     files = []
     for name, hz, loud in (("Alder", 196.0, 0.5), ("Birk", 784.0, 0.2)):

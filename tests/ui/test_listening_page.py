@@ -91,6 +91,7 @@ def test_the_page_opens_from_a_disk_and_plays(browser: Browser, shelf: tuple[Wor
     assert page.problems == []  # type: ignore[attr-defined]
 
 
+@pytest.mark.certify
 def test_the_page_is_heard_without_a_gap_as_it_was_recorded(
     browser: Browser, shelf: tuple[Workspace, int], tmp_path: Path
 ) -> None:
@@ -131,6 +132,7 @@ def listen_to(page: Page) -> None:
     assert page.problems == []  # type: ignore[attr-defined]
 
 
+@pytest.mark.certify
 def test_names_are_hidden_on_a_blind_page_until_somebody_reveals_them(
     browser: Browser, shelf: tuple[Workspace, int], tmp_path: Path
 ) -> None:

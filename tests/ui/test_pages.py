@@ -105,7 +105,8 @@ def test_every_page_can_be_used_by_everybody_at_every_size_and_asks_nobody_else(
             if page.evaluate(overhang) > 1:
                 wrong.append(f"{path} scrolls sideways at {width} x {height}")
     page.goto("/docs")
-    expect(page.get_by_text("/api/flights").first).to_be_visible()
+    # Of a long list only what is in view is drawn.
+    expect(page.get_by_text("/api/gear").first).to_be_visible()
     assert wrong == []
     assert [url for url in asked if not url.startswith((demo.url, "data:", "blob:"))] == []
     assert page.problems == []  # type: ignore[attr-defined]
