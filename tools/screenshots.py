@@ -24,11 +24,6 @@ def _play(page: Page) -> None:
     page.wait_for_timeout(400)
 
 
-def _to_chain(page: Page) -> None:
-    page.evaluate("document.querySelector('#chain').scrollIntoView()")
-    page.wait_for_timeout(300)
-
-
 def _measured(page: Page) -> None:
     expect(page.locator("[data-probe=read]")).to_have_count(7, timeout=240_000)
 
@@ -82,7 +77,6 @@ def _with_amplifier(page: Page) -> None:
 VIEWS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "home": ("/", "cellar", None),
     "plan": ("/flights/1/plan", "cellar", None),
-    "order": ("/flights/3/plan", "cellar", _to_chain),
     "next-take": ("/flights/3/next", "cellar", None),
     "takes": ("/flights/2/takes", "cellar", None),
     "match": ("/flights/2/match", "cellar", None),
