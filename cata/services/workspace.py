@@ -78,6 +78,18 @@ class Workspace:
             self._remembered[key] = found
         return found
 
+    def remember_as_of(self, key: Hashable, state: Hashable, compute: Callable[[], T]) -> T:
+        """As :meth:`remember`, of one state at a time: what was known of an older one makes room for the new."""
+        with self._remembering:
+            known = self._remembered.get(key)
+            if known is not None and known[0] == state:
+                found: T = known[1]
+                return found
+        found = compute()
+        with self._remembering:
+            self._remembered[key] = (state, found)
+        return found
+
     def revision(self) -> int:
         """A number that is another after anybody, in whatever process, has written."""
         return self._watch.revision()

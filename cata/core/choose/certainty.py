@@ -85,10 +85,13 @@ class Draws:
         }
         self._rows = {one: row for row, one in enumerate(ranges)}
         key = (seed, ground.standing, *self._idents, *ranges)
-        if key not in ground.drawn:
+        # Somebody else may draw from the same ground meanwhile.
+        known = ground.drawn.get(key)
+        if known is None:
+            known = self._draw(ranges)
             ground.drawn.clear()
-            ground.drawn[key] = self._draw(ranges)
-        self._fits: Floats = ground.drawn[key]
+            ground.drawn[key] = known
+        self._fits: Floats = known
 
     def _draw(self, ranges: Mapping[tuple[Cell, Curve], Target]) -> Floats:
         """The fits of all contenders to all ranges, shape (ranges, contenders, draws)."""

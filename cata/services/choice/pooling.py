@@ -61,8 +61,9 @@ def gathered(ws: Workspace, session: Session, kind: str, need: Need, *, every_te
     asked = tuple((sound.key, sound.name, *((one.reading, one.part, one.against) for one in sound.targets))
                   for sound in need.sounds)  # fmt: skip
     state = session.exec(select(Revision.number).where(Revision.name == "evidence")).first()
-    key = ("gathered", kind, asked, state, every_test)
-    return ws.remember(key, lambda: gather(session, kind, need, every_test=every_test))
+    # What certainty drew is kept with it, and large: of each question only the newest state.
+    key = ("gathered", kind, asked, every_test)
+    return ws.remember_as_of(key, state, lambda: gather(session, kind, need, every_test=every_test))
 
 
 def gather(session: Session, kind: str, need: Need, *, every_test: bool = False) -> Gathered:

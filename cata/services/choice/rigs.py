@@ -64,8 +64,9 @@ def find_rigs(
     with ws.reading() as session:
         brief, wanted = meant(session, brief_id, need)
     wish = (brief and brief.id, wanted.model_dump_json(), budget_minor, tuple(locked), curve)
-    return ws.remember(
-        ("rigs", wish, ws.revision(), ws.now()[:10]),
+    return ws.remember_as_of(
+        ("rigs", wish),
+        (ws.revision(), ws.now()[:10]),
         lambda: view_of(seek(ws, brief_id, need, budget_minor=budget_minor, locked=locked, curve=curve)),
     )
 

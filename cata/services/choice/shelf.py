@@ -84,10 +84,10 @@ def stand(ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need
         brief, wanted = meant(session, brief_id, need)
         told = gathered(ws, session, kind, wanted)
         day = ws.now()[:10]
-        known, prices = ws.remember(
-            ("costs", kind, wanted.currency, ws.revision(), day), lambda: _priced(session, kind, wanted, day)
+        known, prices = ws.remember_as_of(
+            ("costs", kind, wanted.currency), (ws.revision(), day), lambda: _priced(session, kind, wanted, day)
         )
-        blind = ws.remember(("blind", kind, ws.revision()), lambda: blind_of(session, known.items))
+        blind = ws.remember_as_of(("blind", kind), ws.revision(), lambda: blind_of(session, known.items))
     whole = Whole(wanted, told.evidence, can_be_off=kind in CAN_BE_OFF)
     apart = {ident: link for ident, link in whole.apart.items() if ident in known.items}
     standing = [
@@ -115,8 +115,8 @@ def choose_from_shelf(
         kind = kind or _usual(kinds_to_choose(session))
         brief, wanted = meant(session, brief_id, need)
     ident = brief.id if brief is not None else None
-    key = ("choice", kind, ident, wanted.model_dump_json(), detailed, ws.revision(), ws.now()[:10])
-    return ws.remember(key, lambda: view_of(stand(ws, kind, ident, wanted), detailed))
+    key, state = ("choice", kind, ident, wanted.model_dump_json(), detailed), (ws.revision(), ws.now()[:10])
+    return ws.remember_as_of(key, state, lambda: view_of(stand(ws, kind, ident, wanted), detailed))
 
 
 def _usual(kinds: Sequence[str]) -> str:
