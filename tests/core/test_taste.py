@@ -48,6 +48,7 @@ def test_so_many_trials_find_what_is_heard_as_often_as_wanted_and_one_fewer_does
     assert identify.power(of, identify.shown_by(of)) >= 0.8 > identify.power(of, identify.shown_by(of) - 0.01)
 
 
+@pytest.mark.grid(2)
 @pytest.mark.parametrize("of", [8, 13, 18, 37])
 def test_a_guesser_who_may_stop_when_it_pleases_passes_one_time_in_twenty_at_most(of: int) -> None:
     chance = np.random.default_rng(of)
@@ -77,7 +78,7 @@ def test_several_guessers_do_not_pass_by_being_many() -> None:
         {str(n): Identified(int(k), 16, 16) for n, k in enumerate(chance.binomial(16, 0.5, 10))} for _ in range(2_000)
     ]
     told = [identify.told_of_several(mine, "A", "B").code for mine in tables]
-    assert told.count("told_apart") / len(told) <= 0.055
+    assert told.count("told_apart") / len(told) <= 0.06
     sharp = {str(n): Identified(12, 16, 16) for n in range(9)} | {"Ida": Identified(16, 16, 16)}
     assert identify.told_of_several(sharp, "A", "B").numbers["names"] == "Ida"
 
@@ -295,7 +296,7 @@ def test_all_glasses_are_of_one_length_and_two_of_one_take_are_not_the_same_byte
 TURNED = {"boxy": (600, 9.0), "bright": (3_500, 9.0), "bassy": (90, 9.0), "dull": (5_000, -12.0)}
 
 
-@pytest.mark.grid(1)
+@pytest.mark.certify
 @pytest.mark.parametrize("phrase", ["soft-to-hard", "lead-line", "offbeat"])
 def test_a_word_finds_the_take_whose_knob_was_turned_that_way(phrase: str) -> None:
     plain = record(ChainSettings(phrase=phrase)).samples[0].astype(float)

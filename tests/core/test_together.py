@@ -63,7 +63,7 @@ def test_lag_polarity_and_the_best_level_of_a_second_source_are_found(phrase: st
 @pytest.mark.grid(1)
 @pytest.mark.parametrize("pedal", ["transparent", "mid-hump", "hard-clip", "fuzz"])
 def test_a_clean_and_a_driven_source_are_lined_up_within_what_the_pedal_itself_delays(pedal: str) -> None:
-    for phrase in PHRASES:
+    for phrase in PHRASES[:2]:
         first, driven = mono(take(phrase)), mono(take(phrase, pedal=pedal))
         found = [blend(Clip.of(first, RATE_HZ), Clip.of(late(driven, lag, -6, -1), RATE_HZ)).lag_s for lag in (0, 300)]
         assert None not in found

@@ -50,6 +50,7 @@ def test_two_microphones_made_by_another_tool_are_blended(guitar: Path) -> None:
     assert 2 < found["notch_depth_db"] < 12
 
 
+@pytest.mark.certify
 def test_a_tone_knob_of_another_tool_is_explained_and_its_overdrive_is_not(guitar: Path) -> None:
     toned = made(guitar, "toned", "gain", "-12", "equalizer", "350", "1q", "-6", "treble", "+6", "2500")
     driven = made(guitar, "driven", "overdrive", "30", "10", "gain", "-6")
@@ -62,6 +63,7 @@ def test_a_tone_knob_of_another_tool_is_explained_and_its_overdrive_is_not(guita
     assert any(move["db"] > 2 and move["hz"] >= 2500 for move in tone["moves"])
 
 
+@pytest.mark.certify
 def test_a_band_raised_by_another_tool_covers_a_take_more_and_more(guitar: Path) -> None:
     plain = made(guitar, "bed", "synth", "pinknoise", "gain", "-30")
     shares = []
@@ -76,6 +78,7 @@ def test_a_band_raised_by_another_tool_covers_a_take_more_and_more(guitar: Path)
                                                          2500, 3150, 4000, 5000, 6300, 8000, 10000, 12500)}  # fmt: skip
 
 
+@pytest.mark.certify
 def test_what_cannot_be_blended_is_refused(guitar: Path) -> None:
     other = guitar.parent / "other.wav"
     soundfile.write(other, 0.5 * play("arpeggio", random.Random(4)), RATE_HZ, subtype="PCM_24")
