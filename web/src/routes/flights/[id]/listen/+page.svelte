@@ -3,6 +3,7 @@
 	import Pause from '@lucide/svelte/icons/pause';
 	import Play from '@lucide/svelte/icons/play';
 	import { SCHOOL_NAMES, type School } from '$lib/api/client';
+	import { arrows } from '$lib/arrows';
 	import { player } from '$lib/audio/player.svelte';
 	import { clock } from '$lib/audio/timeline';
 	import Empty from '$lib/parts/Empty.svelte';
@@ -35,7 +36,7 @@
 	</Empty>
 {:else if here}
 	{@const sounding = player.sounding}
-	<div class="flex flex-wrap gap-2 mb-4" role="group" aria-label="Tests">
+	<div class="flex flex-wrap gap-2 mb-4" role="group" aria-label="Tests" {@attach arrows}>
 		{#each here.others as test (test.key)}
 			<button
 				class="btn {here.poured.key === test.key ? 'btn-neutral border-primary border-2' : 'btn-ghost border-base-300'}"
@@ -104,7 +105,7 @@
 		<kbd class="hint">T</kbd>
 		next test, <kbd class="hint">?</kbd> all keys.
 	</p>
-	<p class="text-sm mt-3 flex flex-wrap gap-x-4 gap-y-1 no-print">
+	<p class="text-sm mt-3 flex flex-wrap gap-x-4 gap-y-1 no-print" {@attach arrows}>
 		<span class="quiet">To show it to others:</span>
 		<a class="underline" href="/api/out/flights/{flight.id}/page.zip" download>a page to listen to</a>
 		<a class="underline" href="/api/out/flights/{flight.id}/page.zip?blind=true&prices=false" download
