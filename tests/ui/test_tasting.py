@@ -67,9 +67,10 @@ def test_a_tasting_by_keyboard_from_the_table_to_the_reveal(browser: Browser, de
         if "json" in one.headers.get("content-type", "") and "/api/undo" not in one.url:
             assert not TELLS.search(one.text()), one.url
     poured = [one.url for one in answers if "/glass/" in one.url]
-    # Three glasses a trial, once more where an answer was taken back; but for that no address comes twice.
-    assert len(poured) == 3 * 10
+    # Three glasses a trial, those of two trials once more where an answer was taken back: no other address comes twice.
     assert len(set(poured)) == 3 * 8
+    twice = {url for url in poured if poured.count(url) > 1}
+    assert len(twice) <= 3 * 2
     hands.push("Back to the table")
     hands.push("Reveal…")
     hands.push("Reveal it now")

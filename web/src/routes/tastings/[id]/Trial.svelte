@@ -27,7 +27,8 @@
 	let points = $state<Record<string, number>>({});
 	let notes = $state<Record<string, string>>({});
 	let busy = $state(false);
-	const place = $derived(data ? `${data.round}/${data.number}` : '');
+	/** Where we are; only another place pours anew, whatever else was heard of it meanwhile. */
+	const place = $derived(data?.kind ? `${data.round}/${data.number}` : '');
 
 	/** The glass without a number: X, or the open reference. */
 	const unknown = $derived(data?.glasses.find((glass) => !/^\d+$/.test(glass.label))?.label ?? '');
@@ -48,11 +49,11 @@
 	);
 
 	$effect(() => {
-		if (!place || !data?.kind) return;
+		if (!place) return;
 		untrack(() => {
 			points = {};
 			notes = {};
-			void blind.pour(data.glasses);
+			void blind.pour(data?.glasses ?? []);
 		});
 	});
 
