@@ -44,7 +44,7 @@
 					{#each known.data ?? [] as one (one.key)}<option value={one.key}>{one.key}</option>{/each}
 				</select></label>
 			<label class="flex flex-col text-sm"
-				>In the test
+				>As played in
 				<select class="select w-56" value={test.id} onchange={(event) => (testId = Number(event.currentTarget.value))}>
 					{#each tests as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
 				</select></label>
