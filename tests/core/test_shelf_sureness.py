@@ -32,7 +32,7 @@ TARGETS = [
 SOUND = Sound(key="x", name="X", targets=TARGETS)
 NEED = Need(sounds=[SOUND])
 MEASURED_AT = (0.0, 0.5, 1.0)
-REPEAT_JNDS, SHELVES = 0.7, 300
+REPEAT_JNDS, SHELVES = 0.7, 200
 
 
 @dataclass
