@@ -194,7 +194,7 @@
 		<button class="btn btn-ghost btn-sm" onclick={leave}>Pause the tasting</button>
 	</div>
 	<p class="quiet text-sm mt-6">
-		<span class="figures">{clock(blind.position)}</span> · all glasses equally loud, at the same place in the music.
+		<span class="figures">{clock(blind.position)}</span> · all glasses are at the same place in the music.
 		<kbd class="hint">1</kbd> … hear, {#if unknown}<kbd class="hint">0</kbd> {unknown},{/if}
 		<kbd class="hint">←</kbd> <kbd class="hint">→</kbd> step, <kbd class="hint">Space</kbd> play,
 		<kbd class="hint">L</kbd> loop, {#if data.kind === 'prefer'}<kbd class="hint">E</kbd> neither,{/if}
