@@ -30,6 +30,8 @@ NOTCHES, LAST_HZ = 8, 8_000.0
 DEEPEST_DB = 40.0
 NO_LAG_S = 0.5 / ANALYSIS_RATE_HZ
 SOUND_CM_S = 34_300.0
+HIGHEST_NOTCH_HZ = 6_000.0
+"""A comb that begins higher takes nothing from a guitar through a speaker."""
 AUDIBLE_NOTCH_DB, FIRST_HEARD_HZ = 6.0, 60.0
 WHITE_HZ, WHITENED, REACH_S, PEAK_S = (80.0, 6_000.0), 0.8, 0.03, 0.00125
 MOST_RIVAL, LEAST_CLEAR = 0.5, 15.0
@@ -171,12 +173,12 @@ def told(one: Blend) -> list[Said]:
     found = []
     if one.polarity == "inverted":
         found.append(Said("turn_polarity", "The polarities are opposite: turn one of them, or the lows go."))
-    if abs(one.lag_s) >= NO_LAG_S:
+    if one.notches_hz and one.notches_hz[0] < HIGHEST_NOTCH_HZ:
         later = "second" if one.lag_s > 0 else "first"
         words = "The {later} is {ms:.2f} ms later: move it by that much, or its microphone by {cm:.0f} cm."
         found.append(said("move", words, later=later, ms=abs(one.lag_s) * 1e3, cm=abs(one.lag_s) * SOUND_CM_S))
     else:
-        found.append(Said("together", "Both lie on one sample."))
+        found.append(Said("together", "Both lie together: what is between them takes nothing that a guitar has."))
     heard = [hz for hz in one.notches_hz if hz >= FIRST_HEARD_HZ]
     if heard and one.notch_depth_db is not None and one.notch_depth_db >= AUDIBLE_NOTCH_DB:
         words = "As they lie the sum loses up to {db:.0f} dB at {hz}."

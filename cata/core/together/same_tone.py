@@ -194,15 +194,16 @@ def told(one: Remains, take: str, reference: str) -> list[Said]:
 
 def told_beside(take: Results, reference: Results) -> list[Said]:
     """What no equaliser changes: drive, dynamics and decay of a take against a reference, where it can be heard."""
-    found = []
+    found, off = [], dict[str, float]()
     for key in BESIDE:
         mine, wanted = take.number(key), reference.number(key)
         reading = BY_KEY[key.partition(".")[0]]
         if mine is None or wanted is None or abs(mine - wanted) < (jnd_of(reading, wanted) or 0.0):
             continue
+        off[key] = mine - wanted
         word = reading.more if mine > wanted else reading.less
         found.append(f"{word} by {abs(mine - wanted):.{reading.decimals}f} {reading.step_unit}".strip())
-    return [Said("beside_tone", f"Besides its tone: {', '.join(found)}.")] if found else []
+    return [Said("beside_tone", f"Besides its tone: {', '.join(found)}.", off)] if found else []
 
 
 def _hz(hz: int) -> str:
