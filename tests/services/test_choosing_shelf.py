@@ -246,6 +246,19 @@ def test_every_brief_gets_its_own_first(client: TestClient, ws: Workspace) -> No
     assert found[2]["sentence"].startswith("The brief names no sounds")
 
 
+def test_only_so_many_come_with_reasons_and_offers(client: TestClient, ws: Workspace) -> None:
+    names = ("Alder", "Birk", "Cask", "Dorn")
+    flight(ws, "One", {drive(ws, name, ("new", f"{100 + at}")): 1.0 + 4 * at for at, name in enumerate(names)})
+    add_brief(ws, BriefIn(name="Smooth", need=NEED))
+
+    def told(**query: object) -> list[tuple[str, bool, bool]]:
+        found = client.get("/api/choice", params={"kind": "pedal", **query}).json()["ranked"]  # type: ignore[dict-item]
+        return [(one["name"], bool(one["grounds"]), bool(one["offers"])) for one in found]
+
+    assert told() == [(name, True, True) for name in names]
+    assert told(detailed=2) == [(name, at < 2, at < 2) for at, name in enumerate(names)]
+
+
 def test_feel_and_what_would_be_nice_count_beside_fit_and_price(ws: Workspace) -> None:
     alder = gear.add_gear(ws, GearIn(kind="pedal", name="Alder", specs={"bypass": "buffered"})).id
     birk = gear.add_gear(ws, GearIn(kind="pedal", name="Birk", specs={"bypass": "true bypass"})).id

@@ -133,13 +133,17 @@ def fit(need: Need, shelf: Ground, ident: int) -> Fit:
         off = {test: idle for test in tests if (idle := shelf.off(sound, test)) is not None and idle > met[test][0]}
         known = [off.get(test, one) for test, (one, _) in met.items()]
         hoped = [max(one + 1.0 - share, off.get(test, 0.0)) for test, (one, share) in met.items()]
-        whole = (min if sound.must else fmean) if own else max
+        whole = (min if sound.must else _mean) if own else max
         score, best = score + sound.weight * whole(known), best + sound.weight * whole(hoped)
         mine = tests if own else (max(tests, key=lambda test: off.get(test, met[test][0])),)
         counted += [(sound, test, off[test] - met[test][0] if test in off else 0.0) for test in mine]
-        reached += sound.weight * fmean(met[test][1] for test in mine)
+        reached += sound.weight * _mean([met[test][1] for test in mine])
     total = total or 1.0
     return Fit(score / total, best / total, reached / total, partial(_told, shelf, ident, tuple(counted)))
+
+
+def _mean(values: Sequence[float]) -> float:
+    return fmean(values) if len(values) > 1 else values[0]
 
 
 def _told(shelf: Ground, ident: int, counted: Sequence[tuple[Sound, str, float]]) -> Told:

@@ -52,6 +52,7 @@ class Whole:
     can_be_off: bool = False
     _of_sound: dict[str, Meets] = field(default_factory=dict)
     _chosen: dict[str, dict[int, int]] = field(default_factory=dict)
+    _off: dict[str, float | None] = field(default_factory=dict)
 
     @cached_property
     def _estimates(self) -> Mapping[Asked, Estimate | None]:
@@ -155,7 +156,9 @@ class Whole:
 
     def off(self, sound: Sound, test: str) -> float | None:
         """How well a sound is served with all items off; None where they are never off, or nobody knows."""
-        return self.idle(sound) if self.can_be_off and sound.asks_for_clean else None
+        if sound.key not in self._off:
+            self._off[sound.key] = self.idle(sound) if self.can_be_off and sound.asks_for_clean else None
+        return self._off[sound.key]
 
     def idle(self, sound: Sound) -> float | None:
         """How well a sound is served where nothing stands in the place of these items; None where nobody knows."""

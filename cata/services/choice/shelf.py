@@ -42,7 +42,8 @@ from cata.services.workspace import Workspace
 from cata.store.tables import Brief, Flight, Gear, Price
 
 KINDS: tuple[GearKind, ...] = ("pedal", "amplifier", "pickup", "guitar", "speaker", "microphone", "direct box")
-DETAILED = 40
+DETAILED = 12
+"""So many of a ranking are told with reasons, offers and settings; more where somebody asks."""
 GRADES = {"played": "played", "re-amped": "re-amped"}
 
 
@@ -124,7 +125,7 @@ def _usual(kinds: Sequence[str]) -> str:
 
 
 def view_of(here: Standing, detailed: int = DETAILED) -> ShelfChoice:
-    """How items stand, as a page shows it; the first so many with reasons, grounds and settings."""
+    """How items stand, as a page shows it; the first so many with reasons, offers, grounds and settings."""
     need, ranked, items = here.need, here.ranked, here.items
     played = {entry.candidate.ident for entry in ranked} | set(here.apart)
     sure, (decide, tells) = certainty_of(ranked), next_of(here)
@@ -208,7 +209,7 @@ def _view(entry: Ranked, here: Standing, links: Mapping[Node, int], *, full: boo
     mine = here.costs[ident]
     chosen = best_offer(mine, need.buys)
     return ShelfItem(
-        gear_id=ident, name=entry.candidate.name, offers=_offers(mine), place=entry.place,
+        gear_id=ident, name=entry.candidate.name, offers=_offers(mine) if full else [], place=entry.place,
         score=entry.score, fit=entry.fit.score, fit_best=entry.fit.best, fit_low=entry.span[0] if entry.span else None,
         fit_high=entry.span[1] if entry.span else None, coverage=entry.fit.coverage,
         price_score=entry.price_score, price_minor=entry.candidate.price_minor,

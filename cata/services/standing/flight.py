@@ -183,6 +183,11 @@ def count_flights(ws: Workspace, query: str = "") -> int:
 
 def list_flights(ws: Workspace, query: str = "", *, limit: int = 200, offset: int = 0) -> list[FlightSummary]:
     """Flights, newest first, each with where it stands; a handful of queries however many there are."""
+    key = ("flights", query, limit, offset)
+    return ws.remember_as_of(key, ws.revision(), lambda: _listed(ws, query, limit, offset))
+
+
+def _listed(ws: Workspace, query: str, limit: int, offset: int) -> list[FlightSummary]:
     with ws.reading() as session:
         newest = _holding(select(Flight), query).order_by(col(Flight.id).desc())
         flights = session.exec(newest.limit(limit).offset(offset)).all()

@@ -18,9 +18,12 @@
 
 	type Props = { kind: string; brief?: Brief; draft: BriefDraft; need: Need | null };
 	let { kind, brief, draft, need }: Props = $props();
-	const query = $derived({ kind: kind as GearKind, brief: brief?.id });
+	/** All places are shown; without it the first ones, and only of these reasons, offers and settings are asked. */
+	let all = $state(false);
+	const EVERY = 10_000;
+	const query = $derived({ kind: kind as GearKind, brief: brief?.id, detailed: all ? EVERY : undefined });
 	const choice = createQuery(() => ({
-		queryKey: ['choice', 'shelf', kind, brief?.id, need],
+		queryKey: ['choice', 'shelf', kind, brief?.id, need, all],
 		placeholderData: (before: ShelfChoice | undefined) => before,
 		queryFn: () =>
 			need
@@ -36,7 +39,6 @@
 	}
 
 	const FIRST = 10;
-	let all = $state(false);
 	const rest = $derived(all ? (data?.ranked ?? []).slice(1) : (data?.ranked ?? []).slice(1, FIRST));
 </script>
 
