@@ -30,6 +30,7 @@ from cata.api.routers import (
     takes,
     tastings,
     together,
+    words,
     workshop,
 )
 from cata.services.background import runner_for
@@ -37,8 +38,8 @@ from cata.services.workspace import Workspace
 
 MOST_JSON, MOST_SHELF_FILE = 2 << 20, 64 << 20
 ROUTERS = (
-    gear, briefs, choice, cards, bundles, flights, plan, takes, capture, probes, pickups, tastings, together, beds,
-    workshop, out, meta,
+    gear, briefs, choice, cards, bundles, flights, plan, takes, capture, probes, pickups, tastings, words, together,
+    beds, workshop, out, meta,
 )  # fmt: skip
 
 

@@ -8,15 +8,9 @@ from itertools import pairwise, permutations
 
 import numpy as np
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 from pydantic import ValidationError
 from scipy import signal
 
-from cata.core.bench.chain import ChainSettings, record
-from cata.core.clip import Clip
-from cata.core.measure.analysis import analyse_material
-from cata.core.measure.material import Material
 from cata.core.taste import identify, prefer, rate
 from cata.core.taste.against_price import name_costs, not_heard
 from cata.core.taste.glass import common, glass
@@ -25,8 +19,6 @@ from cata.core.taste.pouring import balanced_orders, numbered
 from cata.core.taste.prefer import Choice
 from cata.core.taste.rate import ANCHOR, REFERENCE, Rated
 from cata.core.taste.rounds import Given, Round, identified, kept, trial_of
-from cata.core.taste.words import WORD_OF, WORDS, apart, score, told, words_in
-from tests.core.test_together import bell
 
 # One-sided 5 % points of the binomial with p = 1/2, as printed in tables, with what lies at or above them.
 TABLED = {5: (5, 0.0313), 8: (7, 0.0352), 10: (9, 0.0107), 16: (12, 0.0384), 20: (15, 0.0207), 25: (18, 0.0216),
@@ -238,40 +230,6 @@ def test_a_mean_of_points_lies_within_its_band_as_often_as_it_says() -> None:
     assert 0.92 <= np.mean(held) <= 0.985
 
 
-def test_words_have_opposites_and_neighbours_that_are_words() -> None:
-    assert len(WORDS) >= 60
-    assert len(WORD_OF) == len(WORDS)
-    for word in WORDS:
-        assert not word.opposite or word.opposite in WORD_OF
-        assert set(word.near) <= WORD_OF.keys() - {word.key}
-        if word.opposite:
-            there = WORD_OF[word.opposite].signs
-            assert sum(there.get(key, 0.0) * sign for key, sign in word.signs.items()) <= 0, word.key
-
-
-def test_words_of_a_note_are_read_with_their_denials() -> None:
-    assert words_in("Very BOOMY, not harsh; a bit glasy and less boxy than this") == [
-        ("boomy", 1), ("harsh", -1), ("glassy", 1), ("boxy", -1),
-    ]  # fmt: skip
-    assert words_in("I would not buy it. Nice and warm") == [("warm", 1)]
-    assert words_in("The second glass has more bass") == []
-    assert words_in("") == []
-
-
-@given(st.sampled_from([word for word in WORDS if word.signs]), st.floats(0.5, 3.0))
-def test_what_lies_along_a_word_has_it_and_its_opposite_has_less(word: object, steps: float) -> None:
-    signs = word.signs  # type: ignore[attr-defined]
-    unit = {"equivalent_drive.percent": 2.0, "tilt_db_per_oct": 0.16, "low_tightness_ms": 10.0, "chord_dirt_db": 3.0,
-            "level_spread_db": 1.0, "noise_floor_dbfs": 1.0, "sustain.db_per_s": 1.2}  # fmt: skip
-    along = {key: steps * sign * unit.get(key, 1.5) for key, sign in signs.items()}
-    against = {key: -value for key, value in along.items()}
-    mine, other = score(signs, along), score(signs, against)
-    assert mine is not None
-    assert other is not None
-    assert mine > 0.4 > 0 > other
-    assert score(signs, {}) is None
-
-
 def test_all_glasses_are_of_one_length_and_two_of_one_take_are_not_the_same_bytes() -> None:
     chance, rate_hz = np.random.default_rng(1), 48_000
     take = (0.2 * signal.chirp(np.arange(3 * rate_hz) / rate_hz, 80, 3, 9_000)).astype(np.float32)[None]
@@ -291,29 +249,3 @@ def test_all_glasses_are_of_one_length_and_two_of_one_take_are_not_the_same_byte
     dulled = glass(take, rate_hz, 0.0, 0.0, stretch, chance, dulled=True)
     power = np.abs(np.fft.rfft(dulled[0])) ** 2
     assert power[3 * 6_000 :].sum() < 1e-4 * power.sum()
-
-
-TURNED = {"boxy": (600, 9.0), "bright": (3_500, 9.0), "bassy": (90, 9.0), "dull": (5_000, -12.0)}
-
-
-@pytest.mark.certify
-@pytest.mark.parametrize("phrase", ["soft-to-hard", "lead-line", "offbeat"])
-def test_a_word_finds_the_take_whose_knob_was_turned_that_way(phrase: str) -> None:
-    plain = record(ChainSettings(phrase=phrase)).samples[0].astype(float)
-    heard = {0: plain} | {at: bell(plain, hz, db) for at, (hz, db) in enumerate(TURNED.values(), start=1)}
-    off = apart({at: analyse_material(Material(Clip.of(one, 48_000))).numbers() for at, one in heard.items()})
-    told_of = 0
-    for at, word in enumerate(TURNED, start=1):
-        scores = {who: score(WORD_OF[word].signs, mine) for who, mine in off.items()}
-        known = {who: value for who, value in scores.items() if value is not None}
-        if at not in known:
-            # A reading that is refused says nothing, and so does its word.
-            assert set(WORD_OF[word].signs) - set(off[at])
-            continue
-        told_of += 1
-        assert max(known, key=known.__getitem__) == at, (word, known)
-        opposite = WORD_OF[WORD_OF[word].opposite]
-        against = {who: score(opposite.signs, mine) or 0.0 for who, mine in off.items()}
-        assert against[at] < max(against.values())
-        assert told(WORD_OF[word], known, dict.fromkeys(heard, "")).code == "word"
-    assert told_of >= 3

@@ -8,17 +8,15 @@ from fastapi import APIRouter, Path, Query
 from fastapi.responses import Response
 
 from cata.api.deps import WS, Id
-from cata.services.tasting import pouring, revealing, tastings, words
+from cata.services.tasting import pouring, revealing, tastings
 from cata.services.tasting.views import (
     AnswerIn,
-    ByWord,
     Revealed,
     TasterIn,
     TasterView,
     TastingIn,
     TastingView,
     TrialView,
-    WordView,
 )
 
 router = APIRouter(prefix="/api/tastings", tags=["tastings"])
@@ -31,21 +29,6 @@ NOT_KEPT = {"cache-control": "no-store"}
 def list_tastings(ws: WS, flight: Annotated[int | None, Query(ge=1, le=2**53)] = None) -> list[TastingView]:
     """All tastings, or those of a flight, the newest first."""
     return tastings.list_tastings(ws, flight)
-
-
-@router.get("/words")
-def list_words() -> list[WordView]:
-    """The words that notes can be made of."""
-    return words.list_words()
-
-
-@router.get("/words/{word}")
-def by_word(
-    ws: WS, word: Annotated[str, Path(max_length=40)], flight: Annotated[int, Query(ge=1, le=2**53)],
-    test: Annotated[int, Query(ge=1, le=2**53)],
-) -> ByWord:  # fmt: skip
-    """The contenders of a test by how much of a word is in their takes."""
-    return words.by_word(ws, flight, test, word)
 
 
 @router.post("", status_code=201)

@@ -25,7 +25,7 @@ def function_of(compute: str) -> Callable[[Material], Outcome]:
 def _result(reading: Reading, outcome: Outcome) -> Result:
     return Result(
         value=outcome.value, flag=outcome.flag, refusal=outcome.refusal, bound=outcome.bound,
-        unit=reading.unit, version=reading.version,
+        band=outcome.band, unit=reading.unit, version=reading.version,
     )  # fmt: skip
 
 

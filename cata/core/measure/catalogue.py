@@ -239,6 +239,7 @@ READINGS: tuple[Reading, ...] = (
         needs="2 s of sound",
         source="after EBU Tech 3342; docs/measures.md",
         compute="dynamics:level_spread_db",
+        version=2,
         scatter=1.2,
         phrase_sd=5.6,
         transfer_sd=1.0,

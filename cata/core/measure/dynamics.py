@@ -17,6 +17,7 @@ from cata.core.measure.outcome import SILENT, Outcome, Value, measured, refused,
 from cata.said import Said, said
 
 MIN_SPREAD_S, SPREAD_RANGE_DB = 2.0, 40.0
+LOW_PERCENT, WOBBLE = 25.0, 4.0
 
 TIGHT_HZ = (45.0, 200.0)
 # The band's skirts: steep ones would ring before the note and blur its start.
@@ -32,15 +33,20 @@ STRINGS, STRING_GAP_S, STRING_WINDOW_S = 6, 0.6, 1.0
 
 
 def level_spread_db(material: Material) -> Outcome:
-    """95th minus 25th percentile of the 50 ms levels within 40 dB of the loudest, dB. Refused under 2 s."""
+    """95th minus 25th percentile of the 50 ms levels within 40 dB of the loudest, dB. Refused under 2 s.
+
+    Where a phrase is loud or silent and little between, the lower end falls from one into the other with a few blocks
+    more or less: its band is what that does.
+    """
     if reason := material.shared(no_tone):
         return refused(reason)
     if material.clip.duration_s < MIN_SPREAD_S:
         return refused(too_short(MIN_SPREAD_S))
     levels = db(material.blocks)
     heard = levels[levels > levels.max() - SPREAD_RANGE_DB]
-    high, low = np.percentile(heard, [95, 25])
-    return measured(float(high - low))
+    high, low = np.percentile(heard, [95, LOW_PERCENT])
+    above, below = np.percentile(heard, [LOW_PERCENT + WOBBLE, LOW_PERCENT - WOBBLE])
+    return measured(float(high - low), band=float(above - below) / 2)
 
 
 def low_band(material: Material) -> npt.NDArray[np.float64]:

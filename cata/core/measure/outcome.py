@@ -19,18 +19,22 @@ Evidence = Literal["played", "re-amped", "test signal"]
 class Outcome:
     """Exactly one of ``value`` and ``refusal`` is given; ``flag`` states a bound or doubt of the value.
 
-    ``bound`` says that the truth is at most, or at least, the value.
+    ``bound`` says that the truth is at most, or at least, the value. A ``band`` is what two measurements of the same
+    thing differ by less than, 19 times in 20; None where not known.
     """
 
     value: Value | None = None
     flag: Said | None = None
     refusal: Said | None = None
     bound: Bound | None = None
+    band: float | None = None
 
 
-def measured(value: Value, flag: Said | None = None, bound: Bound | None = None) -> Outcome:
+def measured(
+    value: Value, flag: Said | None = None, bound: Bound | None = None, *, band: float | None = None
+) -> Outcome:
     """A value, with an optional doubt; ``bound`` where it is none but a bound of it."""
-    return Outcome(value=value, flag=flag, bound=bound)
+    return Outcome(value=value, flag=flag, bound=bound, band=band)
 
 
 def refused(why: Said) -> Outcome:

@@ -14,13 +14,9 @@ NOT_MEASURED = said("not_measured", "not measured")
 
 @dataclass(frozen=True, kw_only=True)
 class Result(Outcome):
-    """An outcome with what it takes to use it: ``unit``, ``band``, ``evidence``, and the ``version`` of its method.
-
-    A ``band`` is what two measurements of the same thing differ by less than, 19 times in 20; None where not known.
-    """
+    """An outcome with what it takes to use it: ``unit``, ``evidence``, and the ``version`` of its method."""
 
     unit: str = ""
-    band: float | None = None
     evidence: Evidence = "played"
     version: int = 1
 

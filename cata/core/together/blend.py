@@ -34,8 +34,8 @@ HIGHEST_NOTCH_HZ = 6_000.0
 """A comb that begins higher takes nothing from a guitar through a speaker."""
 AUDIBLE_NOTCH_DB, FIRST_HEARD_HZ = 6.0, 60.0
 WHITE_HZ, WHITENED, REACH_S, PEAK_S = (80.0, 6_000.0), 0.8, 0.03, 0.00125
-MOST_RIVAL, LEAST_CLEAR = 0.5, 15.0
-"""Of pedals from clean to fuzz on four phrases the rival has 0.29 of the peak at most, of two performances 0.7."""
+MOST_RIVAL, LEAST_CLEAR = 0.33, 15.0
+"""Of one performance, clean to fuzz, the rival has 0.29 of the peak at most (84 pairs), of two 0.38 at least (120)."""
 NOT_ONE = Said("not_one_performance", "these are not two recordings of one performance: a blend has no comb to find")
 Polarity = Literal["same", "inverted"]
 

@@ -21,7 +21,7 @@ from cata.said import Said, said
 PER_OCTAVE = 3
 MOST_PER_SIDE_DB = 6.0
 """By so much must one be stronger in a region to be the one that covers it."""
-STRONG_SHARE = 0.12
+STRONG_SHARE, HEARD_DB = 0.12, 40.0
 PILES_DB, MONO_LOST_DB = 2.0, 3.0
 
 
@@ -54,9 +54,10 @@ def complement(first: Clip, second: Clip) -> Complement:
     at_equal = float(np.sqrt(both.first.sum() / max(float(both.second.sum()), TINY)))
     left, right = both.first, both.second * at_equal**2
     apart = in_db(left) - in_db(right)
-    covers = {
-        one.key: (None if abs(apart[at]) < MOST_PER_SIDE_DB else int(apart[at] < 0)) for at, one in enumerate(REGIONS)
-    }
+    louder = in_db(np.maximum(left, right))
+    # Of what nobody hears nothing is covered.
+    sure = (abs(apart) >= MOST_PER_SIDE_DB) & (louder > louder.max() - HEARD_DB)
+    covers = {one.key: int(apart[at] < 0) if sure[at] else None for at, one in enumerate(REGIONS)}
     strong = [np.minimum(left / left.sum(), right / right.sum())[at] >= STRONG_SHARE for at in range(len(REGIONS))]
     piles = tuple(one.key for at, one in enumerate(REGIONS) if strong[at] and covers[one.key] is None)
     mono = in_db(both.of_sum(at_equal)) - in_db(left + right)
@@ -78,8 +79,11 @@ def build_up(layers: Sequence[Clip]) -> dict[str, float]:
     return {one.key: float(gained[at] - middle) for at, one in enumerate(REGIONS)}
 
 
-def told(one: Complement, first: str, second: str) -> list[Said]:
-    """What a pair does, left and right."""
+def told(one: Complement, first: str, second: str, *, one_performance: bool) -> list[Said]:
+    """What a pair does, left and right.
+
+    What goes in mono is told of one performance only: of two what happens to cancel is another thing each time.
+    """
     words = {region.key: region.word for region in REGIONS}
     mine = [words[key] for key, who in one.covers.items() if who == 0]
     other = [words[key] for key, who in one.covers.items() if who == 1]
@@ -93,7 +97,7 @@ def told(one: Complement, first: str, second: str) -> list[Said]:
         where = _listed([words[key] for key in one.piles])
         found.append(Said("piles", f"Both are strong in the {where}: there they pile up."))
     lost = [words[key] for key, db in one.mono_db.items() if db < -MONO_LOST_DB]
-    if lost:
+    if lost and one_performance:
         found.append(Said("mono", f"In mono the {_listed(lost)} go: line them up, or turn one polarity."))
     return found
 

@@ -18,7 +18,7 @@ from cata.core.measure.regions import THIRD_OCTAVES_HZ, band_edges
 from cata.core.measure.registry import BY_KEY, jnd_of
 from cata.core.measure.results import Results
 from cata.core.resample import for_analysis
-from cata.core.together.bands import TINY, Floats, centres, edges, in_db, power_of, powers
+from cata.core.together.bands import Floats, centres, edges, in_db, power_of, powers
 from cata.said import Said, said
 
 BANDS_HZ = tuple(hz for hz in THIRD_OCTAVES_HZ if 80 <= hz <= 8000)
@@ -28,14 +28,26 @@ TAPS, GRID = 8_192, 32_768
 FINE_PER_OCTAVE, WEIGHT_DB, BENT = 12.0, 20.0, 0.02
 """Bands to fit, how fast weaker ones count less, and how stiff the curve is."""
 FRAME, HOP = 8_192, 4_096
-HEARD_DB, SOUNDS_DB, STRONG_DB = 45.0, 25.0, 25.0
+HEARD_DB, SOUNDS_DB, SOUNDS_PERCENT, STRONG_DB = 45.0, 25.0, 25.0, 25.0
 SHARES = np.arange(0.1, 0.96, 0.05)
 """Which levels of a band are compared: what is exceeded in so much of the time that something sounds."""
 LEAST_MOVE_DB, MOST_MOVES, BELL_OCTAVES = 1.0, 5, 0.6
 BESIDE = ("equivalent_drive.percent", "level_spread_db", "sustain.db_per_s")
 ONLY_TONE, AUDIBLE_LEFT_DB = 0.9, 1.5
 ALIKE_DB = 0.5
-"""Less than this between two takes is no difference that could be explained."""
+"""Less than this between two takes of one performance is no difference that could be explained."""
+AGAIN_DB, AGAIN_MOST_DB, MORE_DB = 1.0, 1.4, 1.8
+"""What playing it again leaves between two takes of one and the same thing: usually, in nine of ten, in none of 42."""
+
+ALIKE = "{take} and {reference} differ by less than half a dB."
+ALIKE_AGAIN = "{take} and {reference} differ by no more than one of them does when it is played again."
+ONLY = "{take} and {reference} differ by their tone only: an equaliser explains {percent:.0f} % of it."
+ONLY_ANEW = (
+    "{take} and {reference} differ by their tone only: an equaliser leaves no more than playing it again does "
+    "({left:.1f} dB)."
+)
+PERHAPS = "An equaliser leaves {left:.1f} dB between {take} and {reference}: how it was played, or more than tone."
+NOT_ONLY = "An equaliser explains {percent:.0f} % of how {take} differs from {reference}; {left:.1f} dB are left."
 
 
 @dataclass(frozen=True)
@@ -75,15 +87,23 @@ class Move:
 class Remains:
     """What lies between a take and a reference, and how much of it an equaliser explains.
 
-    ``apart_db`` and ``remains_db`` are root mean squares over bands and levels, before and after the equaliser;
-    ``explained`` is the share of the squared difference that is gone, None where they are alike.
+    ``apart_db`` and ``remains_db`` are root mean squares over bands and levels, before and after the equaliser; where
+    takes were played ``anew`` both hold what playing it again does.
     """
 
     equaliser: Equaliser
     moves: tuple[Move, ...]
     apart_db: float
     remains_db: float
-    explained: float | None
+    anew: bool = False
+
+    @property
+    def explained(self) -> float | None:
+        """The share of the squared difference that is gone, playing it again aside; None where they are alike."""
+        again, least = (AGAIN_DB, AGAIN_MOST_DB) if self.anew else (0.0, ALIKE_DB)
+        if self.apart_db < least:
+            return None
+        return 1.0 - min(1.0, max(0.0, self.remains_db**2 - again**2) / (self.apart_db**2 - again**2))
 
 
 def _fade_out(count: int) -> Floats:
@@ -138,17 +158,20 @@ def _levels(clip: Clip) -> Floats:
     # Against what each band reaches itself, so that an equaliser does not change what counts as sounding.
     reached = np.quantile(levels, 0.98, axis=1)
     strong = reached > reached.max() - HEARD_DB
-    sounds = (levels[strong] - reached[strong, None]).max(axis=0) > -SOUNDS_DB
+    # A quarter of its bands must: where something is weak its noise alone is near what it reaches.
+    sounds = np.percentile(levels[strong] - reached[strong, None], 100 - SOUNDS_PERCENT, axis=0) > -SOUNDS_DB
     return np.asarray(levels[:, sounds])
 
 
-def remains(take: Clip, reference: Clip) -> Remains:
-    """How a take differs from a reference, and what is left of that after an equaliser."""
+def remains(take: Clip, reference: Clip, *, anew: bool = False) -> Remains:
+    """How a take differs from a reference, and what is left of that after an equaliser.
+
+    ``anew``: each was played by itself; else they are one performance.
+    """
     found = equaliser(take, reference)
     wanted = np.quantile(_levels(reference), SHARES, axis=1).T
     apart, left = (_apart(np.quantile(_levels(one), SHARES, axis=1).T, wanted) for one in (take, found.apply(take)))
-    explained = None if apart < ALIKE_DB else max(0.0, 1.0 - (left / max(apart, TINY)) ** 2)
-    return Remains(found, moves(found), apart, left, explained)
+    return Remains(found, moves(found), apart, left, anew)
 
 
 def _apart(mine: Floats, wanted: Floats) -> float:
@@ -176,20 +199,19 @@ def moves(of: Equaliser) -> tuple[Move, ...]:
 
 def told(one: Remains, take: str, reference: str) -> list[Said]:
     """How much of a difference is tone, and the moves that take it away."""
+    names = {"take": take, "reference": reference}
     if one.explained is None:
-        return [said("alike", "{take} and {reference} differ by less than half a dB.", take=take, reference=reference)]
+        return [said("alike", ALIKE_AGAIN if one.anew else ALIKE, **names)]
     turns = ", ".join(f"{move.db:+.0f} dB around {_hz(move.hz)}".replace("-", "\N{MINUS SIGN}") for move in one.moves)
-    found = []
     numbers = {"percent": 100 * one.explained, "left": one.remains_db}
-    if one.explained >= ONLY_TONE and one.remains_db < AUDIBLE_LEFT_DB:
-        words = "{take} and {reference} differ by their tone only: an equaliser explains {percent:.0f} % of it."
-        found.append(said("only_tone", words, take=take, reference=reference, **numbers))
+    only = one.remains_db < (AGAIN_MOST_DB if one.anew else AUDIBLE_LEFT_DB)
+    if only and (one.anew or one.explained >= ONLY_TONE):
+        found = [said("only_tone", ONLY_ANEW if one.anew else ONLY, **names, **numbers)]
+    elif one.anew and one.remains_db < MORE_DB:
+        found = [said("perhaps_only_tone", PERHAPS, **names, **numbers)]
     else:
-        words = "An equaliser explains {percent:.0f} % of how {take} differs from {reference}; {left:.1f} dB are left."
-        found.append(said("not_only_tone", words, take=take, reference=reference, **numbers))
-    if turns:
-        found.append(Said("moves", f"For {take}: {turns}."))
-    return found
+        found = [said("not_only_tone", NOT_ONLY, **names, **numbers)]
+    return [*found, Said("moves", f"For {take}: {turns}.")] if turns else found
 
 
 def told_beside(take: Results, reference: Results) -> list[Said]:

@@ -12,14 +12,15 @@ from cata.core.taste import identify, prefer, rate
 from cata.core.taste.against_price import name_costs, not_heard
 from cata.core.taste.identify import Identified
 from cata.core.taste.rounds import Given, Round, choices, identified, ratings
-from cata.core.taste.words import HEARD_STEPS, words_in
+from cata.core.vocabulary.leaning import HEARD_STEPS
+from cata.core.vocabulary.notes import words_in
 from cata.errors import Conflict
 from cata.said import Said, said
 from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
 from cata.services.tasting.tastings import answers_of, given, rounds_of, tasters_of, view_of
 from cata.services.tasting.views import GlassWas, Revealed, RoundWas, Row, WordHeard
-from cata.services.tasting.words import scores_of
+from cata.services.vocabulary.scoring import laid_out, leanings
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Tasting
 
@@ -56,7 +57,7 @@ class Heard:
     rounds: Sequence[Round]
     views: Sequence[ContenderView | None]
     answers: Mapping[str, Sequence[Given]]
-    scores: Mapping[str, Mapping[int, float | None]]
+    scores: Mapping[str, Mapping[int, float]]
 
     @property
     def names(self) -> dict[int, str]:
@@ -78,7 +79,7 @@ class Heard:
             if view is not None and view.price_minor is not None and view.currency == currency
         }  # fmt: skip
 
-    def measured(self, word: str) -> Mapping[int, float | None]:
+    def measured(self, word: str) -> Mapping[int, float]:
         """How much of a word is in the takes of its test, by contender."""
         return self.scores.get(word, {})
 
@@ -96,11 +97,13 @@ def heard_of(session: Session, tasting_id: int) -> Heard:
     views = {view.id: view for view in contender_views(session, row.flight_id)}
     tasters = tasters_of(session, tasting_id)
     answers = answers_of(session, tasters)
+    laid = laid_out(session, row.test_id)
     said_words = {word for mine in answers.values() for one in mine for text in one.what.get("notes", {}).values()
                   for word, _ in words_in(text)}  # fmt: skip
     return Heard(row, rounds_of(row), [views.get(ident) for ident in row.contenders],
                  {one.name: given(answers[one.id or 0]) for one in tasters},
-                 {word: scores_of(session, row.test_id, word) for word in said_words})  # fmt: skip
+                 {word: {ident: one.steps for ident, one in leanings(laid, word).items()}
+                  for word in said_words})  # fmt: skip
 
 
 def round_of(heard: Heard, at: int) -> RoundWas:

@@ -146,29 +146,3 @@ class Row(BaseModel):
     asked: str
     answer: str
     at: str
-
-
-class WordView(BaseModel):
-    """A word of the vocabulary."""
-
-    key: str
-    about: str
-    opposite: str
-    near: list[str]
-
-
-class WordScore(BaseModel):
-    """How much of a word is in a contender's take, in steps that are just noticed; None where nothing tells."""
-
-    contender_id: int
-    name: str
-    score: float | None
-
-
-class ByWord(BaseModel):
-    """The contenders of a test by a word."""
-
-    word: str
-    about: str
-    said: Said
-    contenders: list[WordScore]

@@ -38,12 +38,15 @@ def blend_files(first: Path, second: Path, target: Path | None = None) -> dict[s
 
 def remains_of_files(take: Path, reference: Path) -> dict[str, Any]:
     """How much of the way from a take to a reference an equaliser goes, with which moves, and what remains."""
-    found = same_tone.remains(decode(take).clip, decode(reference).clip)
+    mine, wanted = decode(take).clip, decode(reference).clip
+    anew = blend.blend(mine, wanted).lag_s is None
+    found = same_tone.remains(mine, wanted, anew=anew)
     return {
         "explained_percent": None if found.explained is None else round(100 * found.explained, 1),
         "moves": [{"hz": move.hz, "db": move.db} for move in found.moves],
         "apart_db": round(found.apart_db, 2),
         "remains_db": round(found.remains_db, 2),
+        "one_performance": not anew,
         "equaliser_db": dict(zip(map(str, same_tone.BANDS_HZ), found.equaliser.gains_db, strict=True)),
         "sentences": [one.words for one in same_tone.told(found, take.stem, reference.stem)],
     }

@@ -123,13 +123,17 @@ def blend_takes(
         level_db=found.level_db, notches_hz=list(found.notches_hz), notch_depth_db=found.notch_depth_db,
         best=None if best is None else SumView(gain_db=best.gain_db, polarity=best.polarity,
                                                residual_rms_db=best.residual_rms_db, lined_up=best.lined_up),
-        said=blending.told(found), sides=layers.told(sides, takes[first_id][1], takes[second_id][1]),
+        said=blending.told(found), sides=layers.told(
+            sides, takes[first_id][1], takes[second_id][1], one_performance=found.lag_s is not None
+        ),
     )  # fmt: skip
 
 
 def _remains(ws: Workspace, take: Take, reference: Take) -> same_tone.Remains:
-    key = ("one tone", take.digest, reference.digest)
-    return ws.remember(key, lambda: same_tone.remains(*_clips(ws, [take, reference])))
+    # Two that were sent through the gear from one dry take are one performance.
+    anew = "played" in (take.evidence, reference.evidence)
+    key = ("one tone", take.digest, reference.digest, anew)
+    return ws.remember(key, lambda: same_tone.remains(*_clips(ws, [take, reference]), anew=anew))
 
 
 def _clips(ws: Workspace, takes: Sequence[Take]) -> list[Clip]:

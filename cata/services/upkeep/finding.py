@@ -1,4 +1,4 @@
-"""Finding anything by its words: gear, flights, their contenders, tests and takes, briefs."""
+"""Finding anything by its words: gear, flights, their contenders, tests and takes, briefs; gear by how it sounds."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from pydantic import BaseModel
 from sqlalchemy import text
 from sqlmodel import Session, col, select
 
+from cata.services.vocabulary.seeking import seek
 from cata.services.words import matching
 from cata.services.workspace import Workspace
 from cata.store.tables import Flight
@@ -34,7 +35,14 @@ class Found(BaseModel):
 
 
 def find(ws: Workspace, query: str) -> list[Found]:
-    """What holds all the words, or words that begin so; the best first, at most 30. Case and accents do not count."""
+    """What holds all the words, or words that begin so; the best first, at most 30. Case and accents do not count.
+
+    What a search by a word of players finds ("less boxy than ...") comes first.
+    """
+    sounding = [Found(what="gear", id=one.gear_id, title=one.name, where=one.text, address=f"/gear/{one.gear_id}")
+                for one in seek(ws, query)]  # fmt: skip
+    if sounding:
+        return sounding
     sought = matching(query)
     if not sought:
         return []

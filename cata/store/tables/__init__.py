@@ -32,6 +32,7 @@ from cata.store.tables.entered import (
     Take,
     Test,
 )
+from cata.store.tables.pointed import Pointed
 from cata.store.tables.tasted import Answer, Taster, Tasting
 
 __all__ = [
@@ -54,6 +55,7 @@ __all__ = [
     "Habit",
     "Heard",
     "Planned",
+    "Pointed",
     "Price",
     "Probe",
     "Probed",

@@ -53,6 +53,23 @@ export class FlightState {
 		return this.data?.tests.find((one) => one.id === id);
 	}
 
+	/** Takes that were read and can be heard. */
+	get ready(): Take[] {
+		return (this.data?.takes ?? []).filter((take) => take.state === 'ready');
+	}
+
+	/** Tests in which two takes at least can be heard. */
+	get compared() {
+		const ready = this.ready;
+		return (this.data?.tests ?? []).filter((test) => ready.filter((take) => take.test_id === test.id).length > 1);
+	}
+
+	/** Contenders that can be heard in a test. */
+	heardIn(test: number | undefined) {
+		const there = this.ready.filter((take) => take.test_id === test).map((take) => take.contender_id);
+		return (this.data?.contenders ?? []).filter((one) => there.includes(one.id));
+	}
+
 	async #keep(call: Promise<Flight>): Promise<boolean> {
 		try {
 			const kept = await call;

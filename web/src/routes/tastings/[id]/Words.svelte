@@ -12,7 +12,7 @@
 	const known = createQuery(() => ({
 		queryKey: ['words'],
 		staleTime: Infinity,
-		queryFn: () => got(api.GET('/api/tastings/words'))
+		queryFn: () => got(api.GET('/api/words'))
 	}));
 	// Picks itself anew when other glasses come: the first of them.
 	let picked = $state('');

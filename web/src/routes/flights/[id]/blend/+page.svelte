@@ -16,16 +16,9 @@
 
 	const flight = useFlight();
 	const asked = useAsked({ test: '', first: '', second: '', target: '' });
-	const ready = $derived((flight.data?.takes ?? []).filter((take) => take.state === 'ready'));
-	const tests = $derived(
-		(flight.data?.tests ?? []).filter((test) => ready.filter((take) => take.test_id === test.id).length > 1)
-	);
+	const tests = $derived(flight.compared);
 	const test = $derived(tests.find((one) => one.id === Number(asked.test)) ?? tests[0]);
-	const rows = $derived(
-		(flight.data?.contenders ?? []).filter((one) =>
-			ready.some((take) => take.test_id === test?.id && take.contender_id === one.id)
-		)
-	);
+	const rows = $derived(flight.heardIn(test?.id));
 	const first = $derived(rows.find((one) => one.id === Number(asked.first)) ?? rows[0]);
 	const second = $derived(
 		rows.find((one) => one.id === Number(asked.second) && one !== first) ?? rows.find((one) => one !== first)

@@ -9,16 +9,9 @@
 	let open = $state(false);
 	let testId = $state(0);
 	let referenceId = $state(0);
-	const ready = $derived((flight.data?.takes ?? []).filter((take) => take.state === 'ready'));
-	const tests = $derived(
-		(flight.data?.tests ?? []).filter((test) => ready.filter((take) => take.test_id === test.id).length > 1)
-	);
+	const tests = $derived(flight.compared);
 	const test = $derived(tests.find((one) => one.id === testId) ?? tests[0]);
-	const rows = $derived(
-		(flight.data?.contenders ?? []).filter((one) =>
-			ready.some((take) => take.test_id === test?.id && take.contender_id === one.id)
-		)
-	);
+	const rows = $derived(flight.heardIn(test?.id));
 	const reference = $derived(
 		rows.find((one) => one.id === referenceId) ?? rows.find((one) => !one.is_bypass) ?? rows[0]
 	);

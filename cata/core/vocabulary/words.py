@@ -6,16 +6,8 @@ steps that are just noticed, so that a take can be found by it and a note can be
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass
-from difflib import get_close_matches
-from math import sqrt
-from statistics import median
-
-from cata.core.brief import Target
-from cata.core.choose.takes import jnd_at
-from cata.said import Said, said
 
 Signs = Mapping[str, float]
 """By "reading" or "reading.part": how much of a word lies in it, positive for more."""
@@ -121,93 +113,3 @@ WORDS: tuple[Word, ...] = (
     _word("quiet", "silent between the notes", {NOISE: -2}, "noisy", "clean", "tight"),
 )  # fmt: skip
 WORD_OF: Mapping[str, Word] = {word.key: word for word in WORDS}
-NOT = ("not", "less", "never", "no", "hardly")
-TOKEN = re.compile(r"[^\W\d_]+")
-ALIKE = 0.84
-MAINLY = 1.5
-HEARD_STEPS = 2.0
-"""What two differ by less along a word is not spoken of."""
-TYPICAL = {"sustain.db_per_s": 12.0}
-"""Where a step follows the value: a usual one."""
-MOST_STEPS = 4.0
-"""Farther than so many noticed steps nothing counts more: one region far off is not a whole word."""
-
-
-def words_in(text: str) -> list[tuple[str, int]]:
-    """The words of a note, in their order: +1 where it is said, -1 where it is denied ("not boomy", "less harsh").
-
-    What is typed nearly right counts; what is no word of these is left alone.
-    """
-    found: list[tuple[str, int]] = []
-    sign = 1
-    for token in TOKEN.findall(text.lower()):
-        if token in NOT:
-            sign = -1
-            continue
-        stem = _known(token)
-        if stem is not None:
-            found.append((stem, sign))
-            sign = 1
-        elif token not in ("very", "so", "too", "a", "bit", "quite", "as"):
-            sign = 1
-    return found
-
-
-def _known(token: str) -> str | None:
-    if token in WORD_OF:
-        return token
-    if len(token) < 4:
-        return None
-    # The beginning of a word is another word: a glass is not glassy.
-    near = [word for word in get_close_matches(token, WORD_OF, n=1, cutoff=ALIKE) if not word.startswith(token)]
-    return near[0] if near else None
-
-
-def score(signs: Signs, off: Mapping[str, float]) -> float | None:
-    """How much of a word is in something: steps that are just noticed, along what the word stands for.
-
-    ``off``: by reading, how far it lies from what it is held against. None where too little of the word is known.
-    """
-    known = {key: weight for key, weight in signs.items() if key in off}
-    whole = sqrt(sum(weight**2 for weight in signs.values()))
-    there = sqrt(sum(weight**2 for weight in known.values()))
-    if not whole or there < 0.7 * whole:
-        return None
-    parts = {key: weight * max(-MOST_STEPS, min(MOST_STEPS, off[key] / _step(key))) for key, weight in known.items()}
-    whole = sum(parts.values()) / there
-    # What goes with a word does not make it: what it mainly stands for must be there too.
-    heaviest = max(abs(weight) for weight in signs.values())
-    main = [part / heaviest for key, part in parts.items() if abs(signs[key]) == heaviest]
-    if not main:
-        return None
-    limit = MAINLY * sum(main) / len(main)
-    return max(min(whole, max(limit, 0.0)), min(limit, 0.0))
-
-
-def apart(values: Mapping[int, Mapping[str, float]]) -> dict[int, dict[str, float]]:
-    """Of each of some things, by reading, how far it lies from the middle of the others; alone in it, nothing."""
-    found: dict[int, dict[str, float]] = {}
-    for ident, mine in values.items():
-        found[ident] = {}
-        for key, value in mine.items():
-            others = [other[key] for who, other in values.items() if who != ident and key in other]
-            if others:
-                found[ident][key] = value - median(others)
-    return found
-
-
-def told(word: Word, scores: Mapping[int, float], names: Mapping[int, str]) -> Said:
-    """Who is most and least of a word, as far as that can be heard."""
-    if not scores:
-        return said("word_unknown", "Nothing was measured that says how {word} any of them is.", word=word.key)
-    order = sorted(scores, key=lambda ident: -scores[ident])
-    most, least = order[0], order[-1]
-    if len(order) < 2 or scores[most] - scores[least] < HEARD_STEPS:
-        return said("word_alike", "None of them is {word} to speak of against the others.", word=word.key)
-    words = "{most} is the most {word} of them, {least} the least."
-    return said("word", words, word=word.key, most=names[most], least=names[least])
-
-
-def _step(key: str) -> float:
-    reading, _, part = key.partition(".")
-    return jnd_at(Target(reading=reading, part=part), TYPICAL.get(key, 0.0))

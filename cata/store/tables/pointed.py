@@ -1,0 +1,21 @@
+"""What people said of takes in words."""
+
+from __future__ import annotations
+
+from sqlalchemy import UniqueConstraint
+from sqlmodel import Field, SQLModel
+
+from cata.store.tables.columns import owner
+
+
+class Pointed(SQLModel, table=True):
+    """That somebody finds a take to be what a word says, or not; ``who`` may be empty."""
+
+    __table_args__ = (UniqueConstraint("take_id", "word", "who"),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    take_id: int = owner("take.id")
+    word: str = Field(index=True)
+    who: str = ""
+    said: bool
+    at: str = ""
