@@ -102,7 +102,7 @@ def lies_at(*steps: float) -> dict[int, Lying]:
         ((3.5, 0, 0), "word_most", "0 is the most bassy of them."),
         ((0, 0, -3.5), "word_least", "2 is the least bassy of them."),
         ((3.5, 3.5, 0, 0), "word_groups", "0 and 1 are more bassy than 2 and 3; among themselves that may be chance."),
-        ((2.4, 1.2, 0), "word_groups", "0 is more bassy than 2; among themselves that may be chance."),
+        ((2.4, 1.2, 0), "word_groups", "0 is more bassy than 2; the rest lies between."),
         ((0.5, 0, -0.5), "word_alike", "None of them is bassy to speak of against the others."),
         ((3.5,), "word_alike", "None of them is bassy to speak of against the others."),
         ((), "word_unknown", "Nothing was measured that says how bassy any of them is."),

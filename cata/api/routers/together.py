@@ -8,7 +8,8 @@ from fastapi import APIRouter, Query
 from fastapi.responses import Response
 
 from cata.api.deps import WS, Id
-from cata.services.together import takes
+from cata.services.listen.views import TrayView
+from cata.services.together import takes, toned
 from cata.services.together.takes import BlendView, ToneView
 
 router = APIRouter(prefix="/api/flights/{flight_id}/together/{test_id}", tags=["together"])
@@ -19,6 +20,20 @@ Who = Annotated[int, Query(ge=1, le=2**53)]
 def one_tone(ws: WS, flight_id: Id, test_id: Id, reference: Who) -> list[ToneView]:
     """How far an equaliser brings every contender to the tone of one, and what remains."""
     return takes.one_tone(ws, flight_id, test_id, reference)
+
+
+@router.get("/tray")
+def toned_tray(ws: WS, flight_id: Id, test_id: Id, reference: Who) -> TrayView:
+    """The takes of a test in the tone of one of them, equally loud."""
+    return toned.toned_tray(ws, flight_id, test_id, reference)
+
+
+@router.get("/toned/{contender_id}.wav", response_class=Response)
+def toned_sound(ws: WS, flight_id: Id, test_id: Id, contender_id: Id, reference: Who) -> Response:
+    """A take in the tone of another. Its address carries the contents' digests, so it may be kept for good."""
+    headers = {"cache-control": "private, max-age=31536000, immutable"}
+    content = toned.toned_sound(ws, flight_id, test_id, contender_id, reference)
+    return Response(content, media_type="audio/wav", headers=headers)
 
 
 @router.get("/impulse.wav", response_class=Response)

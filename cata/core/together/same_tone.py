@@ -31,7 +31,7 @@ FRAME, HOP = 8_192, 4_096
 HEARD_DB, SOUNDS_DB, SOUNDS_PERCENT, STRONG_DB = 45.0, 25.0, 25.0, 25.0
 SHARES = np.arange(0.1, 0.96, 0.05)
 """Which levels of a band are compared: what is exceeded in so much of the time that something sounds."""
-LEAST_MOVE_DB, MOST_MOVES, BELL_OCTAVES = 1.0, 5, 0.6
+LEAST_MOVE_DB, MOST_MOVES, BELL_OCTAVES, APART_OCTAVES = 1.0, 5, 0.6, 0.8
 BESIDE = ("equivalent_drive.percent", "level_spread_db", "sustain.db_per_s")
 ONLY_TONE, AUDIBLE_LEFT_DB = 0.9, 1.5
 ALIKE_DB = 0.5
@@ -187,12 +187,14 @@ def _apart(mine: Floats, wanted: Floats) -> float:
 def moves(of: Equaliser) -> tuple[Move, ...]:
     """The few turns that make up most of an equaliser, the largest first."""
     octaves = np.log2(np.array(BANDS_HZ, dtype=float))
-    rest, found = np.array(of.gains_db), list[Move]()
+    rest, found, free = np.array(of.gains_db), list[Move](), np.ones(len(octaves), dtype=bool)
     for _ in range(MOST_MOVES):
-        at = int(np.abs(rest).argmax())
+        # Two turns so near to each other are one that nobody would make.
+        at = int(np.where(free, np.abs(rest), 0.0).argmax())
         if abs(rest[at]) < LEAST_MOVE_DB:
             break
         found.append(Move(BANDS_HZ[at], float(round(rest[at], 1))))
+        free &= np.abs(octaves - octaves[at]) > APART_OCTAVES
         rest = rest - rest[at] * np.exp(-(((octaves - octaves[at]) / BELL_OCTAVES) ** 2))
     return tuple(found)
 

@@ -120,9 +120,11 @@ def told(word: Word, steps: Mapping[int, float], names: Mapping[int, str], more:
         return said("word_least", "{least} is the least {word} of them.", word=word.key, least=names[last])
     # Who lies between is as good as both.
     above, below = ([names[one] for one in some if one not in rest] for some, rest in ((top, bottom), (bottom, top)))
-    words = "{above} more {word} than {below}; among themselves that may be chance."
+    several = len(above) > 1 or len(below) > 1
+    rest = "among themselves that may be chance" if several else "the rest lies between"
+    words = "{above} more {word} than {below}; {rest}."
     be = "are" if len(above) > 1 else "is"
-    return said("word_groups", words, word=word.key, above=f"{_listed(above)} {be}", below=_listed(below))
+    return said("word_groups", words, word=word.key, above=f"{_listed(above)} {be}", below=_listed(below), rest=rest)
 
 
 def _listed(names: Sequence[str]) -> str:

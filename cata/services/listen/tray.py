@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from sqlmodel import col, select
 
 from cata.core.hearing.by_ear import NOTE_PHON, Curves, gains_by_ear, phon, phon_apart
 from cata.core.match.gains import Level, School, listening_gains
-from cata.core.measure.results import Results
 from cata.core.words import plural
 from cata.errors import Conflict, NotFound
 from cata.services.flights.rows import tests_of
@@ -49,10 +49,12 @@ def get_tray(
         chosen: School = school or SCHOOL_OF.get(flight.school, "equal")
         contenders = {c.id: c for c in contender_views(session, flight_id)}
         takes = [take for take, _ in placed_takes(session, test_id)]
-        mixed = len({take.channels for take in takes}) > 1
         idents = [take.id or 0 for take in takes]
         readings = readings_of(session, idents, ("loudness_lufs", "true_peak_dbtp"))
-        levels = [_level(take, readings[take.id or 0], mixed) for take in takes]
+        known = [
+            Level(readings[ident].number("loudness_lufs"), readings[ident].number("true_peak_dbtp")) for ident in idents
+        ]
+        levels = on_two_speakers(known, [take.channels for take in takes])
         worst = worst_findings(session, flight_id)
         drawn = select(Analysed.take_id, Analysed.copy_gain_db, Analysed.outline).where(
             col(Analysed.take_id).in_(idents)
@@ -113,11 +115,14 @@ def _pour(test: Test) -> PourView:
     return PourView(key=str(test.id), name=test.name, about=test.about)
 
 
-def _level(take: Take, readings: Results, mixed: bool) -> Level:
-    loudness = readings.number("loudness_lufs")
-    if loudness is not None and mixed and take.channels == 1:
-        loudness += MONO_ON_TWO_SPEAKERS_LU
-    return Level(loudness, readings.number("true_peak_dbtp"))
+def on_two_speakers(levels: Sequence[Level], channels: Sequence[int]) -> list[Level]:
+    """Levels as they are heard: where takes of one and of two channels meet, one channel comes from both speakers."""
+    mixed = len(set(channels)) > 1
+    more = [MONO_ON_TWO_SPEAKERS_LU if mixed and count == 1 else 0.0 for count in channels]
+    return [
+        Level(None if one.loudness_lufs is None else one.loudness_lufs + lu, one.true_peak_dbtp)
+        for one, lu in zip(levels, more, strict=True)
+    ]
 
 
 def _poured(

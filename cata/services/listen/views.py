@@ -43,7 +43,10 @@ class PourView(BaseModel):
 
 
 class TrayView(BaseModel):
-    """The takes of one test, ready to be heard against each other; ``of`` a flight, or the measurements of an item."""
+    """The takes of one test, ready to be heard against each other; ``of`` a flight, or the measurements of an item.
+
+    ``tone_of``: the contender to whose tone all were brought; None as they were recorded.
+    """
 
     of: Literal["flight", "gear"] = "flight"
     owner_id: int
@@ -55,3 +58,4 @@ class TrayView(BaseModel):
     lowered_db: float
     takes: list[PouredView]
     waiting: int
+    tone_of: int | None = None

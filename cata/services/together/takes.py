@@ -71,7 +71,7 @@ class BlendView(BaseModel):
 
 def one_tone(ws: Workspace, flight_id: int, test_id: int, reference_id: int) -> list[ToneView]:
     """Every other contender of a test brought to the tone of one, the nearest after the equaliser first."""
-    takes = _takes(ws, flight_id, test_id)
+    takes = takes_of(ws, flight_id, test_id)
     if reference_id not in takes:
         raise NotFound("take of this contender", reference_id)
     wanted, reference = takes[reference_id]
@@ -80,7 +80,7 @@ def one_tone(ws: Workspace, flight_id: int, test_id: int, reference_id: int) -> 
     found = []
     for ident, (take, name) in takes.items():
         if ident != reference_id:
-            one = _remains(ws, take, wanted)
+            one = remains_of(ws, take, wanted)
             found.append(ToneView(
                 contender_id=ident, name=name, apart_db=one.apart_db, remains_db=one.remains_db,
                 explained=one.explained, moves=[ToneMove(hz=move.hz, db=move.db) for move in one.moves],
@@ -93,11 +93,11 @@ def one_tone(ws: Workspace, flight_id: int, test_id: int, reference_id: int) -> 
 
 def impulse(ws: Workspace, flight_id: int, test_id: int, contender_id: int, reference_id: int) -> bytes:
     """The impulse response (48 kHz, 24 bit) that brings a contender's take to the tone of another."""
-    takes = _takes(ws, flight_id, test_id)
+    takes = takes_of(ws, flight_id, test_id)
     for ident in (contender_id, reference_id):
         if ident not in takes:
             raise NotFound("take of this contender", ident)
-    response = _remains(ws, takes[contender_id][0], takes[reference_id][0]).equaliser.impulse
+    response = remains_of(ws, takes[contender_id][0], takes[reference_id][0]).equaliser.impulse
     out = io.BytesIO()
     # A gain of 12 dB must not be cut: the level is nobody's.
     write_wav_to(Clip.of(response / max(1.0, float(np.abs(response).max())), ANALYSIS_RATE_HZ), out)
@@ -108,16 +108,18 @@ def blend_takes(
     ws: Workspace, flight_id: int, test_id: int, first_id: int, second_id: int, target_id: int | None = None
 ) -> BlendView:
     """Two takes of a test mixed, towards a third where one is named."""
-    takes = _takes(ws, flight_id, test_id)
+    takes = takes_of(ws, flight_id, test_id)
     wanted = [ident for ident in (first_id, second_id, target_id) if ident is not None]
     for ident in wanted:
         if ident not in takes:
             raise NotFound("take of this contender", ident)
     digests = tuple(takes[ident][0].digest for ident in wanted)
-    found = ws.remember(("blend", digests), lambda: blending.blend(*_clips(ws, [takes[ident][0] for ident in wanted])))
+    found = ws.remember(
+        ("blend", digests), lambda: blending.blend(*clips_of(ws, [takes[ident][0] for ident in wanted]))
+    )
     best = found.best
     pair = [takes[ident][0] for ident in (first_id, second_id)]
-    sides = ws.remember(("sides", digests[:2]), lambda: layers.complement(*_clips(ws, pair)))
+    sides = ws.remember(("sides", digests[:2]), lambda: layers.complement(*clips_of(ws, pair)))
     return BlendView(
         first=takes[first_id][1], second=takes[second_id][1], lag_s=found.lag_s, polarity=found.polarity,
         level_db=found.level_db, notches_hz=list(found.notches_hz), notch_depth_db=found.notch_depth_db,
@@ -129,18 +131,21 @@ def blend_takes(
     )  # fmt: skip
 
 
-def _remains(ws: Workspace, take: Take, reference: Take) -> same_tone.Remains:
+def remains_of(ws: Workspace, take: Take, reference: Take) -> same_tone.Remains:
+    """How a take differs from another, and the equaliser that brings it there."""
     # Two that were sent through the gear from one dry take are one performance.
     anew = "played" in (take.evidence, reference.evidence)
     key = ("one tone", take.digest, reference.digest, anew)
-    return ws.remember(key, lambda: same_tone.remains(*_clips(ws, [take, reference]), anew=anew))
+    return ws.remember(key, lambda: same_tone.remains(*clips_of(ws, [take, reference]), anew=anew))
 
 
-def _clips(ws: Workspace, takes: Sequence[Take]) -> list[Clip]:
+def clips_of(ws: Workspace, takes: Sequence[Take]) -> list[Clip]:
+    """The sound of takes, as browsers play it. Conflict while one is still being read."""
     return [decode(listening_copy(ws, take.id or 0)).clip for take in takes]
 
 
-def _takes(ws: Workspace, flight_id: int, test_id: int) -> dict[int, tuple[Take, str]]:
+def takes_of(ws: Workspace, flight_id: int, test_id: int) -> dict[int, tuple[Take, str]]:
+    """The takes of a test by contender, with its name. NotFound for a test of another flight."""
     with ws.reading() as session:
         if require(session, Test, test_id).flight_id != flight_id:
             raise NotFound("test in this flight", test_id)

@@ -9,6 +9,7 @@ export type ActionName =
 	| 'loopEnd'
 	| 'school'
 	| 'bed'
+	| 'tone'
 	| 'test'
 	| 'back'
 	| 'takeDone'
@@ -42,6 +43,7 @@ export const ACTIONS: Record<ActionName, Definition> = {
 	loopEnd: { label: 'Loop ends here', keys: [']'], group: 'tray' },
 	school: { label: 'Next level: equal loudness, equal to the ear, as set', keys: ['G'], group: 'tray' },
 	bed: { label: 'Alone, or with the bed', keys: ['M'], group: 'tray' },
+	tone: { label: 'In one tone, that of what sounds, or as recorded', keys: ['Q'], group: 'tray' },
 	test: { label: 'Next test', keys: ['T'], group: 'tray' },
 	back: { label: 'Back to the start (of the loop)', keys: ['Home'], group: 'tray' },
 	takeDone: { label: 'Take done, on to the next', keys: ['Enter', 'PageDown', 'ArrowRight'], group: 'sheet' },

@@ -121,6 +121,7 @@
 			loopEnd: () => player.markLoop('end'),
 			school: () => void player.nextSchool(),
 			bed: () => player.toggleBed(),
+			tone: () => void player.toggleTone(),
 			test: () => void player.nextTest(),
 			back: () => player.back(),
 			find: () => (findOpen = true),

@@ -4,6 +4,7 @@
  */
 import { notices } from '../notices.svelte';
 import { Engine } from './engine';
+import { follow } from './follow';
 import { tidyLoop, type Loop } from './timeline';
 
 type Poured = { label: string; url: string };
@@ -18,7 +19,7 @@ export class Blind {
 	loop = $state<Loop | null>(null);
 	#engine: Engine | null = null;
 	#turn = 0;
-	#frame = 0;
+	#unfollow = () => {};
 
 	/** Other glasses: the music goes on where it was, in the first of them. */
 	async pour(glasses: Poured[]) {
@@ -103,20 +104,18 @@ export class Blind {
 
 	close() {
 		this.#turn++;
-		cancelAnimationFrame(this.#frame);
+		this.#unfollow();
 		this.#engine?.dispose();
 		this.#engine = null;
 		this.playing = false;
 	}
 
 	#tick() {
-		cancelAnimationFrame(this.#frame);
-		const look = () => {
-			if (!this.#engine) return;
-			this.position = this.#engine.position;
-			this.playing = this.#engine.playing;
-			if (this.playing) this.#frame = requestAnimationFrame(look);
-		};
-		this.#frame = requestAnimationFrame(look);
+		this.#unfollow();
+		if (!this.#engine) return;
+		this.#unfollow = follow(this.#engine, (engine) => {
+			this.position = engine.position;
+			this.playing = engine.playing;
+		});
 	}
 }

@@ -2,11 +2,11 @@
 import type { Poured } from '../api/client';
 import { notices } from '../notices.svelte';
 import { Engine } from './engine';
+import { follow } from './follow';
 import { align, decode } from './load';
-import { spanOf } from './timeline';
+import { linear, spanOf } from './timeline';
 
 export type Hears = 'first' | 'second' | 'both';
-const linear = (db: number) => 10 ** (db / 20);
 
 export class Mixer {
 	playing = $state(false);
@@ -17,7 +17,7 @@ export class Mixer {
 	turned = $state(false);
 	hears = $state<Hears>('both');
 	#engine: Engine | null = null;
-	#frame = 0;
+	#unfollow = () => {};
 	#turn = 0;
 
 	/** Both takes, the second moved by so many seconds, in the middle or to both sides; what sounds goes on. */
@@ -78,19 +78,17 @@ export class Mixer {
 
 	close() {
 		this.#turn++;
-		cancelAnimationFrame(this.#frame);
+		this.#unfollow();
 		this.#engine?.dispose();
 		this.#engine = null;
 	}
 
 	#follow() {
-		cancelAnimationFrame(this.#frame);
-		const look = () => {
-			if (!this.#engine) return;
-			this.position = this.#engine.position;
-			this.playing = this.#engine.playing;
-			if (this.playing) this.#frame = requestAnimationFrame(look);
-		};
-		this.#frame = requestAnimationFrame(look);
+		this.#unfollow();
+		if (!this.#engine) return;
+		this.#unfollow = follow(this.#engine, (engine) => {
+			this.position = engine.position;
+			this.playing = engine.playing;
+		});
 	}
 }

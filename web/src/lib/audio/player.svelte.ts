@@ -1,12 +1,13 @@
 /** The tray's state: what is poured, what sounds, where it stands. Gains and lags come from the server. */
-import { api, got, type Beside, type Poured, type School, type Tray } from '../api/client';
+import { api, got, type Poured, type School, type Tray } from '../api/client';
 import { notices } from '../notices.svelte';
 import { Engine, type Voice } from './engine';
-import { align, decode, repeated } from './load';
-import { spanOf, tidyLoop, type Loop, type Span } from './timeline';
+import { Bedside } from './bedside.svelte';
+import { follow } from './follow';
+import { align, decode } from './load';
+import { linear, spanOf, tidyLoop, type Loop, type Span } from './timeline';
 
 const SCHOOLS: School[] = ['equal', 'by_ear', 'as_set'];
-const linear = (db: number) => 10 ** (db / 20);
 
 class Player {
 	tray = $state.raw<Tray | null>(null);
@@ -19,14 +20,12 @@ class Player {
 	loop = $state<Loop | null>(null);
 	school = $state<School>('equal');
 	span = $state.raw<Span>({ origin_s: 0, length_s: 0 });
-	/** What plays beside the takes of a flight, how far they lie above it, and whether it sounds. */
-	bedId = $state<number | null>(null);
-	relation_lu = $state(0);
-	withBed = $state(false);
-	beside = $state.raw<Beside | null>(null);
+	/** The contender of a flight to whose tone all are brought; null: as they were recorded. */
+	tone = $state.raw<{ flight: number; contender: number } | null>(null);
+	readonly bed = new Bedside();
 	#engine: Engine | null = null;
 	#beforeBypass: string | null = null;
-	#frame = 0;
+	#unfollow = () => {};
 	#pouring = 0;
 	#regain: ReturnType<typeof setTimeout> | undefined;
 
@@ -60,6 +59,7 @@ class Player {
 
 	/** Pour the takes of a sentence and loop the place that shows it most, in seconds of the contender's own take. */
 	async prove(flight: number, test: number, contender: number, start_s: number, end_s: number) {
+		if (this.tone) await this.toggleTone();
 		await this.pour(flight, test, contender, false);
 		const take = this.takes.find((one) => one.contender_id === contender);
 		if (!take) return;
@@ -105,18 +105,20 @@ class Player {
 			this.tray = tray;
 			this.span = span;
 			this.heard = this.#choose(tray, contender);
-			const bed = await this.#bed(engine, tray, span);
+			const bed = await this.bed.voice(engine.context, tray, span);
 			if (turn !== this.#pouring) return;
 			const all = bed ? [...voices, bed] : voices;
 			engine.load(
-				all.map((one) => ({ ...one, gain: one.gain * this.#room })),
+				all.map((one) => ({ ...one, gain: one.gain * this.bed.room })),
 				this.heard
 			);
-			engine.setBeside({ bed: this.withBed ? 1 : 0 });
+			engine.setBeside(this.bed.gains);
 			if ((play || wasPlaying) && !engine.playing && voices.length) await engine.play();
 			this.playing = engine.playing;
 			this.#tick();
 		} catch (error) {
+			// A contender without a take there has no tone to give.
+			if (this.tray?.tone_of == null) this.tone = null;
 			notices.fail(error);
 		} finally {
 			if (turn === this.#pouring) this.loading = false;
@@ -133,45 +135,41 @@ class Player {
 		};
 	}
 
-	/** Takes and bed are lowered together so that no peak of their sum is cut, alone or not. */
-	get #room(): number {
-		return linear(this.beside?.room_db ?? 0);
-	}
-
-	/** The bed as a voice beside the takes; none where none is chosen, or where it cannot be played. */
-	async #bed(engine: Engine, tray: Tray, span: Span): Promise<Voice | null> {
-		this.beside = null;
-		if (tray.of !== 'flight' || this.bedId === null) return null;
-		try {
-			const path = { flight_id: tray.owner_id, test_id: Number(tray.poured.key) };
-			const query = { bed: this.bedId, relation: this.relation_lu };
-			const beside = await got(api.GET('/api/flights/{flight_id}/beside/{test_id}', { params: { path, query } }));
-			const buffer = await decode(engine.context, beside.bed.url);
-			this.beside = beside;
-			return { id: 'bed', buffer: repeated(engine.context, buffer, span), gain: linear(beside.gain_db) };
-		} catch (error) {
-			this.bedId = null;
-			notices.fail(error);
-			return null;
-		}
-	}
-
 	/** Another bed, or another relation to it; what plays goes on. */
-	async setBed(bed: number | null, relation_lu = this.relation_lu) {
-		this.bedId = bed;
-		this.relation_lu = relation_lu;
-		if (bed !== null && this.beside === null) this.withBed = true;
-		if (this.tray) await this.#load(this.tray.of, this.tray.owner_id, this.tray.poured.key);
+	async setBed(bed: number | null, relation_lu = this.bed.relation_lu) {
+		this.bed.choose(bed, relation_lu);
+		await this.#again();
 	}
 
 	/** The take alone, or with the bed. */
 	toggleBed() {
-		if (!this.beside) {
+		if (!this.bed.laid) {
 			if (this.takes.length) notices.say('No bed is chosen: choose one under Listen.');
 			return;
 		}
-		this.withBed = !this.withBed;
-		this.#engine?.setBeside({ bed: this.withBed ? 1 : 0 });
+		this.bed.sounds = !this.bed.sounds;
+		this.#engine?.setBeside(this.bed.gains);
+	}
+
+	/** All takes in the tone of the contender that sounds; again, and all are as they were recorded. */
+	async toggleTone() {
+		const tray = this.tray;
+		const contender = this.sounding?.contender_id;
+		if (this.tone) this.tone = null;
+		else if (tray?.of === 'flight' && contender != null) this.tone = { flight: tray.owner_id, contender };
+		else return tray && notices.say('Only takes of a flight can be brought to one tone.');
+		await this.#again();
+	}
+
+	/** Pour a test with all takes in the tone of one of its contenders. */
+	async pourToned(flight: number, test: number, contender: number) {
+		this.tone = { flight, contender };
+		await this.#load('flight', flight, String(test), undefined, true);
+	}
+
+	/** What is poured once more, with what was chosen since. */
+	async #again() {
+		if (this.tray) await this.#load(this.tray.of, this.tray.owner_id, this.tray.poured.key);
 	}
 
 	#choose(tray: Tray, contender?: number): string | null {
@@ -187,6 +185,12 @@ class Player {
 			const query = { school: this.school === 'by_ear' ? 'equal' : this.school } as const;
 			return got(api.GET('/api/gear/{gear_id}/proof/{key}', { params: { path, query } }));
 		}
+		if (this.tone?.flight === owner) {
+			const path = { flight_id: owner, test_id: Number(key) };
+			const query = { reference: this.tone.contender };
+			return got(api.GET('/api/flights/{flight_id}/together/{test_id}/tray', { params: { path, query } }));
+		}
+		this.tone = null;
 		// What is looped is what is to be equally loud to the ear: in seconds of the reference.
 		const looped = this.school === 'by_ear' && this.loop !== null && this.pours(of, owner, key);
 		const from = this.span.origin_s;
@@ -305,6 +309,7 @@ class Player {
 	}
 
 	async nextSchool() {
+		if (this.tone) return notices.say('In one tone all are equally loud.');
 		this.school = SCHOOLS[(SCHOOLS.indexOf(this.school) + 1) % SCHOOLS.length] ?? 'equal';
 		await this.#freshGains();
 	}
@@ -316,7 +321,7 @@ class Player {
 		try {
 			const tray = await this.#fetch(of, owner_id, poured.key);
 			this.tray = tray;
-			this.#engine?.setGains(new Map(tray.takes.map((take) => [take.key, linear(take.gain_db) * this.#room])));
+			this.#engine?.setGains(new Map(tray.takes.map((take) => [take.key, linear(take.gain_db) * this.bed.room])));
 		} catch (error) {
 			notices.fail(error);
 		}
@@ -336,19 +341,17 @@ class Player {
 		this.#engine?.load([], null);
 		this.playing = false;
 		this.tray = null;
+		this.tone = null;
 		this.loop = null;
 		this.position = 0;
 	}
 
 	#tick() {
-		cancelAnimationFrame(this.#frame);
-		const look = () => {
-			if (!this.#engine) return;
-			this.position = this.#engine.position;
-			this.playing = this.#engine.playing;
-			if (this.playing) this.#frame = requestAnimationFrame(look);
-		};
-		this.#frame = requestAnimationFrame(look);
+		this.#unfollow();
+		this.#unfollow = follow(this.#ready(), (engine) => {
+			this.position = engine.position;
+			this.playing = engine.playing;
+		});
 	}
 }
 

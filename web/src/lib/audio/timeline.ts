@@ -9,6 +9,7 @@ export type Span = { origin_s: number; length_s: number };
 export type Loop = { start_s: number; end_s: number };
 
 export const MIN_LOOP_S = 0.15;
+export const linear = (db: number) => 10 ** (db / 20);
 
 export function spanOf(takes: readonly Placed[]): Span {
 	if (!takes.length) return { origin_s: 0, length_s: 0 };

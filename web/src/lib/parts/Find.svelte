@@ -84,7 +84,7 @@
 		<p class="quiet text-sm mt-2" role="status">
 			{#if words.trim() && found.data && !list.length}Nothing holds these words.
 			{:else if list.length === 30}The best 30; more words find less.
-			{:else}Words, or their beginnings; arrows and Enter.{/if}
+			{:else}Words, or their beginnings; or how it sounds: “less boxy than …”. Arrows and Enter.{/if}
 		</p>
 	</div>
 	<form method="dialog" class="modal-backdrop"><button aria-label="Close">close</button></form>

@@ -59,13 +59,25 @@
 					{#each player.tray.others as one (one.key)}<option value={one.key}>{one.name}</option>{/each}
 				</select>
 			</label>
-			<button
-				class="btn btn-sm"
-				onclick={() => player.nextSchool()}
-				title={player.tray.school_text}
-				aria-label="Level: {SCHOOL_NAMES[player.tray.school as School]}">
-				{SCHOOL_NAMES[player.tray.school as School]}
-			</button>
+			{#if player.tray.tone_of != null}
+				<button
+					class="btn btn-sm btn-neutral border-primary border-2"
+					aria-pressed="true"
+					title={player.tray.school_text}
+					onclick={() => player.toggleTone()}>
+					<kbd class="hint">Q</kbd> in the tone of {player.takes.find(
+						(one) => one.contender_id === player.tray?.tone_of
+					)?.letter}
+				</button>
+			{:else}
+				<button
+					class="btn btn-sm"
+					onclick={() => player.nextSchool()}
+					title={player.tray.school_text}
+					aria-label="Level: {SCHOOL_NAMES[player.tray.school as School]}">
+					{SCHOOL_NAMES[player.tray.school as School]}
+				</button>
+			{/if}
 			<button class="btn btn-sm" aria-pressed={player.loop !== null} onclick={() => player.toggleLoop()}>
 				<Repeat size={15} />
 				{#if player.loop}<span class="figures">{clock(player.loop.start_s)}–{clock(player.loop.end_s)}</span>{:else}loop

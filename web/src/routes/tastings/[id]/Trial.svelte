@@ -124,6 +124,8 @@
 			back: () => blind.back(),
 			school: nothing,
 			test: nothing,
+			tone: nothing,
+			bed: nothing,
 			answer: enter,
 			neither: () => data?.kind === 'prefer' && void send({ glass: '' }),
 			takeBack: () => void back(),

@@ -28,7 +28,7 @@
 	}
 
 	async function remove() {
-		const bed = player.bedId;
+		const bed = player.bed.chosen;
 		if (bed === null) return;
 		try {
 			await player.setBed(null);
@@ -47,7 +47,7 @@
 			>In the mix, with the bed
 			<select
 				class="select w-56"
-				value={String(player.bedId ?? '')}
+				value={String(player.bed.chosen ?? '')}
 				onchange={(event) => player.setBed(Number(event.currentTarget.value) || null)}>
 				<option value="">none</option>
 				{#each beds.data ?? [] as bed (bed.id)}
@@ -55,7 +55,7 @@
 				{/each}
 			</select></label>
 		<FileButton text={busy ? 'Reading…' : 'Add a bed'} name="Add a bed" kind="" onfiles={add} />
-		{#if player.bedId !== null}
+		{#if player.bed.chosen !== null}
 			<label class="flex flex-col text-sm"
 				>The take against the bed
 				<span class="flex gap-3 items-center">
@@ -65,20 +65,20 @@
 						min="-12"
 						max="12"
 						step="1"
-						value={player.relation_lu}
-						onchange={(event) => player.setBed(player.bedId, Number(event.currentTarget.value))} />
-					<span class="figures w-16">{player.relation_lu > 0 ? '+' : ''}{player.relation_lu} LU</span>
+						value={player.bed.relation_lu}
+						onchange={(event) => player.setBed(player.bed.chosen, Number(event.currentTarget.value))} />
+					<span class="figures w-16">{player.bed.relation_lu > 0 ? '+' : ''}{player.bed.relation_lu} LU</span>
 				</span></label>
 			<button
-				class="btn {player.withBed ? 'btn-neutral border-primary border-2' : ''}"
-				aria-pressed={player.withBed}
-				onclick={() => player.toggleBed()}>{player.withBed ? 'With the bed' : 'Alone'}</button>
+				class="btn {player.bed.sounds ? 'btn-neutral border-primary border-2' : ''}"
+				aria-pressed={player.bed.sounds}
+				onclick={() => player.toggleBed()}>{player.bed.sounds ? 'With the bed' : 'Alone'}</button>
 			<button class="btn btn-ghost btn-sm" onclick={remove}>remove this bed</button>
 		{/if}
 	</div>
-	{#if player.beside}
+	{#if player.bed.laid}
 		<ul class="mt-2 text-sm" aria-label="How well each is heard">
-			{#each player.beside.heard as one (one.contender_id)}
+			{#each player.bed.laid.heard as one (one.contender_id)}
 				<li>{one.said?.words ?? `${names.get(one.contender_id)}: too quiet to say.`}</li>
 			{/each}
 		</ul>

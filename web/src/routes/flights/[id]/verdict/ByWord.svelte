@@ -93,12 +93,15 @@
 			<ul class="grid gap-1.5 max-w-3xl" aria-label="By the word {data.word}" {@attach arrows}>
 				{#each data.contenders as one (one.contender_id)}
 					{@const sounds = player.pours('flight', flight.id, test.id) && player.hears(one.contender_id)}
-					<li class="flex gap-3 items-center">
+					<li class="flex gap-2 sm:gap-3 items-center">
 						<button
-							class="w-44 truncate text-left hover:underline {sounds ? 'font-semibold text-primary' : ''}"
+							class="grow sm:grow-0 sm:w-44 truncate text-left hover:underline {sounds
+								? 'font-semibold text-primary'
+								: ''}"
 							onclick={() => player.pour(flight.id, test.id, one.contender_id, true)}
 							><span class="sr-only">Hear</span> {one.name}</button>
-						<span class="grow h-3 relative border-l rule" aria-hidden="true">
+						<span class="hidden sm:block grow h-3 relative" aria-hidden="true">
+							<span class="absolute -inset-y-1 left-1/2 border-l rule"></span>
 							{#if one.score != null}
 								<span
 									class="absolute inset-y-0 bg-secondary rounded-sm"
@@ -107,7 +110,7 @@
 										most}%"></span>
 							{/if}
 						</span>
-						<span class="figures text-sm w-24 text-right"
+						<span class="figures text-sm w-20 sm:w-24 text-right"
 							>{one.score == null
 								? 'not known'
 								: `${one.score > 0 ? '+' : '−'}${Math.abs(one.score).toFixed(1)} steps`}</span>

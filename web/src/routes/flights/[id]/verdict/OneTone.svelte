@@ -2,7 +2,9 @@
 	/** What is left after an equaliser: every contender brought to the tone of one. */
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got } from '$lib/api/client';
+	import Play from '@lucide/svelte/icons/play';
 	import { arrows } from '$lib/arrows';
+	import { player } from '$lib/audio/player.svelte';
 	import { useFlight } from '../flight.svelte';
 
 	const flight = useFlight();
@@ -44,6 +46,8 @@
 					onchange={(event) => (referenceId = Number(event.currentTarget.value))}>
 					{#each rows as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
 				</select></label>
+			<button class="btn self-end" onclick={() => player.pourToned(flight.id, test.id, reference.id)}>
+				<Play size={16} /> Hear them in this tone</button>
 		</div>
 		{#if found.error}
 			<p class="text-error" role="alert">{found.error.message}</p>
