@@ -1,4 +1,4 @@
-"""The school of one tone: what the tray plays is each take in the tone of one, equally loud."""
+"""Takes in one tone, and beside a sound that somebody is after: what the tray plays of them, and what is said."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from cata.services.background import runner_for
 from cata.services.standing.flight import get_flight, list_flights
 from cata.services.takes.importing import run_import
 from cata.services.workspace import Workspace
-from tests.tones import pink
+from tests.tones import pink, plucks
 
 RATE_HZ = 48_000
 
@@ -76,3 +76,61 @@ def test_a_tone_of_nobody_is_not_there(client: TestClient, flight: tuple[int, in
     sound = f"{base}/toned/{rows['Alder']}.wav"
     assert client.get(sound, params={"reference": 999}).status_code == 404
     assert client.get(sound, params={"reference": rows["Corm"]}).headers["content-type"] == "audio/wav"
+
+
+def melody(seed: int, notes: tuple[float, ...]) -> np.ndarray:
+    """A melody of plucked notes, played anew: a little early or late, a little softer or harder."""
+    chance = np.random.default_rng(seed)
+    whole = 1e-4 * chance.standard_normal(round(0.45 * RATE_HZ) * len(notes) + 2 * RATE_HZ)
+    for at, hz in enumerate(notes):
+        start = round((0.5 + 0.45 * at + 0.006 * chance.standard_normal()) * RATE_HZ)
+        note = 10 ** (0.5 * chance.standard_normal() / 20) * plucks([0.0], hz, 12.0, 1.0)
+        whole[start : start + len(note)] += note
+    return 0.3 * whole / np.abs(whole).max()
+
+
+TUNE, OTHER = (196.0, 246.9, 293.7, 246.9, 220.0, 261.6, 329.6, 196.0), (110.0, 110.0, 165.0, 130.8, 110.0, 98.0)
+
+
+@pytest.mark.certify
+def test_who_is_nearest_to_a_sound_is_told_where_it_plays_the_same_and_not_where_it_does_not(
+    client: TestClient, ws: Workspace, tmp_path: Path
+) -> None:
+    folder = tmp_path / "Aim"
+    folder.mkdir()
+    filters = {"Alder": signal.butter(1, 8_000, fs=RATE_HZ), "Birk": signal.butter(1, 900, fs=RATE_HZ),
+               "Corm": signal.butter(1, 700, "high", fs=RATE_HZ)}  # fmt: skip
+    for seed, (name, coefficients) in enumerate(filters.items()):
+        samples = signal.lfilter(*coefficients, melody(seed, TUNE))
+        soundfile.write(str(folder / f"{name} - tune.wav"), samples, RATE_HZ, subtype="PCM_24")
+    run_import(ws, folder)
+    runner_for(ws).run_until_idle()
+    flight = get_flight(ws, list_flights(ws)[0].id)
+    base, rows = (
+        f"/api/flights/{flight.id}/together/{flight.tests[0].id}",
+        {one.name: one.id for one in flight.contenders},
+    )
+    targets = []
+    for name, notes in (("after", TUNE), ("other", OTHER)):
+        late = np.pad(signal.lfilter(*filters["Birk"], melody(9, notes)), (RATE_HZ // 2, 0))
+        out = io.BytesIO()
+        soundfile.write(out, 0.5 * late, RATE_HZ, format="WAV", subtype="PCM_24")
+        query = {"name": f"{name}.wav", "kind": "target"}
+        targets.append(client.post("/api/beds", params=query, content=out.getvalue()).json()["id"])
+    assert client.get("/api/beds").json() == []
+    assert [one["name"] for one in client.get("/api/beds", params={"kind": "target"}).json()] == ["after", "other"]
+    found = client.get(f"{base}/target/{targets[0]}").json()
+    assert (found["said"]["code"], found["contenders"][0]["name"]) == ("nearest", "Birk")
+    assert found["contenders"][0]["regions_db"].keys() >= {"low_mids", "mids", "upper_mids"}
+    corm = next(one for one in found["contenders"] if one["name"] == "Corm")
+    assert corm["regions_db"]["low_mids"] < -3 < 3 < corm["regions_db"]["upper_mids"]
+    tray = client.get(f"{base}/target/{targets[0]}/tray").json()
+    voice = tray["takes"][-1]
+    assert (voice["name"], voice["contender_id"], voice["number"], tray["target"]) == ("after", None, 4, targets[0])
+    assert voice["lag_s"] - tray["takes"][0]["lag_s"] == pytest.approx(0.5, abs=0.03)
+    levels = [loudness_lufs(Material(Clip.of(heard(client, one["url"], one["gain_db"]), RATE_HZ))).value
+              for one in tray["takes"]]  # fmt: skip
+    assert max(levels) - min(levels) < 0.2  # type: ignore[type-var, operator]
+    other = client.get(f"{base}/target/{targets[1]}").json()
+    assert (other["said"]["code"], other["contenders"]) == ("other_phrase", [])
+    assert client.get(f"{base}/target/{rows['Alder'] + 99}").status_code == 404

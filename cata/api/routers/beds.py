@@ -17,16 +17,16 @@ router = APIRouter(prefix="/api", tags=["beds"])
 
 
 @router.get("/beds")
-def list_beds(ws: WS) -> list[BedView]:
-    """All beds by name."""
-    return beds.list_beds(ws)
+def list_beds(ws: WS, kind: beds.Kind = "bed") -> list[BedView]:
+    """All beds, or all targets, by name."""
+    return beds.list_beds(ws, kind)
 
 
 @router.post("/beds", status_code=201, openapi_extra=AUDIO_BODY)
-async def add_bed(ws: WS, request: Request, name: FileName) -> BedView:
-    """Take one bed: its bytes as the body."""
+async def add_bed(ws: WS, request: Request, name: FileName, kind: beds.Kind = "bed") -> BedView:
+    """Take one bed or target: its bytes as the body."""
     kept, facts = await keep_sound(ws, request, name)
-    return await to_thread.run_sync(beds.add_bed, ws, name, kept, facts)
+    return await to_thread.run_sync(beds.add_bed, ws, name, kept, facts, kind)
 
 
 @router.patch("/beds/{bed_id}")

@@ -9,7 +9,8 @@ from fastapi.responses import Response
 
 from cata.api.deps import WS, Id
 from cata.services.listen.views import TrayView
-from cata.services.together import takes, toned
+from cata.services.together import aiming, takes, toned
+from cata.services.together.aiming import AimView
 from cata.services.together.takes import BlendView, ToneView
 
 router = APIRouter(prefix="/api/flights/{flight_id}/together/{test_id}", tags=["together"])
@@ -26,6 +27,18 @@ def one_tone(ws: WS, flight_id: Id, test_id: Id, reference: Who) -> list[ToneVie
 def toned_tray(ws: WS, flight_id: Id, test_id: Id, reference: Who) -> TrayView:
     """The takes of a test in the tone of one of them, equally loud."""
     return toned.toned_tray(ws, flight_id, test_id, reference)
+
+
+@router.get("/target/{bed_id}")
+def hold_against(ws: WS, flight_id: Id, test_id: Id, bed_id: Id) -> AimView:
+    """How far every contender is from a sound that somebody is after."""
+    return aiming.hold_against(ws, flight_id, test_id, bed_id)
+
+
+@router.get("/target/{bed_id}/tray")
+def tray_with(ws: WS, flight_id: Id, test_id: Id, bed_id: Id) -> TrayView:
+    """The takes of a test with a target beside them, equally loud."""
+    return aiming.tray_with(ws, flight_id, test_id, bed_id)
 
 
 @router.get("/toned/{contender_id}.wav", response_class=Response)

@@ -7,6 +7,7 @@ after that is drive, dynamics and decay. Nothing has to be played in time for th
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -216,10 +217,10 @@ def told(one: Remains, take: str, reference: str) -> list[Said]:
     return [*found, Said("moves", f"For {take}: {turns}.")] if turns else found
 
 
-def told_beside(take: Results, reference: Results) -> list[Said]:
+def told_beside(take: Results, reference: Results, keys: Sequence[str] = BESIDE) -> list[Said]:
     """What no equaliser changes: drive, dynamics and decay of a take against a reference, where it can be heard."""
     found, off = [], dict[str, float]()
-    for key in BESIDE:
+    for key in keys:
         mine, wanted = take.number(key), reference.number(key)
         reading = BY_KEY[key.partition(".")[0]]
         if mine is None or wanted is None or abs(mine - wanted) < (jnd_of(reading, wanted) or 0.0):

@@ -45,7 +45,8 @@ class PourView(BaseModel):
 class TrayView(BaseModel):
     """The takes of one test, ready to be heard against each other; ``of`` a flight, or the measurements of an item.
 
-    ``tone_of``: the contender to whose tone all were brought; None as they were recorded.
+    ``tone_of``: the contender to whose tone all were brought; None as they were recorded. ``target``: the sound that
+    somebody is after and that is poured with them.
     """
 
     of: Literal["flight", "gear"] = "flight"
@@ -59,3 +60,4 @@ class TrayView(BaseModel):
     takes: list[PouredView]
     waiting: int
     tone_of: int | None = None
+    target: int | None = None

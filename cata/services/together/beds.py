@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from math import log10
 from pathlib import Path, PurePosixPath
+from typing import Literal
 
 from pydantic import BaseModel, Field
-from sqlmodel import col, select
+from sqlmodel import Session, col, select
 
 from cata.core.together.in_the_mix import told
 from cata.errors import Invalid
 from cata.said import Said
 from cata.services.listen.tray import get_tray
+from cata.services.listen.views import TrayView
 from cata.services.takes.receiving import clean_name
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
@@ -20,6 +23,7 @@ from cata.store.vault import Kept
 from cata.tasks.beds import CUT, LAY, Laid, ToCut, ToLay
 from cata.tasks.takes import Facts
 
+Kind = Literal["bed", "target"]
 LEAST_BPM, MOST_BPM = 20.0, 400.0
 HIGHEST_DBTP = -1.0
 """No take in the tray is louder; a listening copy has no sample over full scale."""
@@ -65,19 +69,21 @@ class BesideView(BaseModel):
     heard: list[Heard]
 
 
-def list_beds(ws: Workspace) -> list[BedView]:
-    """All beds by name."""
+def list_beds(ws: Workspace, kind: Kind = "bed") -> list[BedView]:
+    """All beds, or all targets, by name."""
+    statement = select(Bed).where(Bed.kind == kind).order_by(col(Bed.name), col(Bed.id))
     with ws.reading() as session:
-        return [_view(bed) for bed in session.exec(select(Bed).order_by(col(Bed.name), col(Bed.id))).all()]
+        return [view_of_bed(bed) for bed in session.exec(statement).all()]
 
 
-def add_bed(ws: Workspace, filename: str, kept: Kept, facts: Facts) -> BedView:
-    """Note a recording that is safe in the vault as a bed. Invalid where it is too quiet to be set against anything."""
+def add_bed(ws: Workspace, filename: str, kept: Kept, facts: Facts, kind: Kind = "bed") -> BedView:
+    """Note a recording that is safe in the vault as a bed or a target. Invalid where it is too quiet for either."""
     bed = new_bed(ws, filename, kept, facts)
-    with ws.acting(f"Add the bed {bed.name}"[:200]) as session:
+    bed.kind = kind
+    with ws.acting(f"Add the {kind} {bed.name}"[:200]) as session:
         session.add(bed)
         session.flush()
-        return _view(bed)
+        return view_of_bed(bed)
 
 
 def new_bed(ws: Workspace, filename: str, kept: Kept, facts: Facts) -> Bed:
@@ -99,7 +105,7 @@ def change_bed(ws: Workspace, bed_id: int, patch: BedPatch) -> BedView:
             setattr(bed, key, value)
         session.add(bed)
         session.flush()
-        return _view(bed)
+        return view_of_bed(bed)
 
 
 def remove_bed(ws: Workspace, bed_id: int) -> None:
@@ -124,14 +130,9 @@ def beside(ws: Workspace, flight_id: int, test_id: int, bed_id: int, relation_lu
     tray = get_tray(ws, flight_id, test_id, "equal")
     with ws.reading() as session:
         bed = require(session, Bed, bed_id)
-        copies = {ident: (session.get_one(Take, ident).digest, session.get_one(Analysed, ident).copy_gain_db)
-                  for ident in (take.take_id for take in tray.takes)}  # fmt: skip
-        view, bed_lufs, bed_copy_db = _view(bed), bed.loudness_lufs or 0.0, bed.copy_gain_db
-    # All takes lie at one loudness there; where one has none it lies at none.
-    loud = [take for take in tray.takes if take.loudness_lufs is not None]
-    levels = [(take.loudness_lufs or 0.0) + take.gain_db - copies[take.take_id][1] for take in loud]
-    common = max(levels, default=-23.0)
-    heard = []
+        copies = copies_of(session, tray)
+        view, bed_lufs, bed_copy_db = view_of_bed(bed), bed.loudness_lufs or 0.0, bed.copy_gain_db
+    common, heard = common_lufs(tray, copies), []
     for take in tray.takes:
         digest = copies[take.take_id][0]
         found = None
@@ -151,10 +152,23 @@ def beside(ws: Workspace, flight_id: int, test_id: int, bed_id: int, relation_lu
                       room_db=round(room_db, 3))  # fmt: skip
 
 
+def copies_of(session: Session, tray: TrayView) -> dict[int | None, tuple[str, float]]:
+    """By take the digest of its recording, and the gain that undoes the scaling of its listening copy."""
+    return {ident: (session.get_one(Take, ident).digest, session.get_one(Analysed, ident).copy_gain_db)
+            for ident in (take.take_id for take in tray.takes)}  # fmt: skip
+
+
+def common_lufs(tray: TrayView, copies: Mapping[int | None, tuple[str, float]]) -> float:
+    """The loudness at which all takes of a tray are heard; one that has none lies at none."""
+    loud = [take for take in tray.takes if take.loudness_lufs is not None]
+    return max(((take.loudness_lufs or 0.0) + take.gain_db - copies[take.take_id][1] for take in loud), default=-23.0)
+
+
 def _lay(ws: Workspace, digest: str) -> Laid:
     return ws.ask(LAY, ToLay(ws.inside(ws.vault.path(digest)), ws.inside(ws.vault.copy_path(digest))))
 
 
-def _view(bed: Bed) -> BedView:
+def view_of_bed(bed: Bed) -> BedView:
+    """A bed as a list has it."""
     return BedView(id=bed.id or 0, name=bed.name, duration_s=bed.duration_s, tempo_bpm=bed.tempo_bpm,
                    loudness_lufs=bed.loudness_lufs, url=f"/api/beds/{bed.id}/audio?v={bed.digest[:12]}")  # fmt: skip

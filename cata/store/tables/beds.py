@@ -1,4 +1,4 @@
-"""Beds: what plays beside a take."""
+"""Recordings beside takes: beds that play under them, and sounds that somebody is after."""
 
 from __future__ import annotations
 
@@ -7,6 +7,8 @@ from sqlmodel import Field, SQLModel
 
 class Bed(SQLModel, table=True):
     """A recording that takes are heard against; ``loudness_lufs`` None where it is too quiet for one.
+
+    ``kind``: "bed", or "target", a sound that somebody is after.
 
     ``tempo_bpm`` as a person knows it; ``copy_gain_db`` undoes the scaling of its listening copy.
     """
@@ -23,3 +25,4 @@ class Bed(SQLModel, table=True):
     loudness_lufs: float | None = None
     copy_gain_db: float = 0.0
     added_at: str = ""
+    kind: str = "bed"

@@ -22,6 +22,8 @@ class Player {
 	span = $state.raw<Span>({ origin_s: 0, length_s: 0 });
 	/** The contender of a flight to whose tone all are brought; null: as they were recorded. */
 	tone = $state.raw<{ flight: number; contender: number } | null>(null);
+	/** A sound that somebody is after, poured with the takes of a flight. */
+	target = $state.raw<{ flight: number; bed: number } | null>(null);
 	readonly bed = new Bedside();
 	#engine: Engine | null = null;
 	#beforeBypass: string | null = null;
@@ -59,7 +61,7 @@ class Player {
 
 	/** Pour the takes of a sentence and loop the place that shows it most, in seconds of the contender's own take. */
 	async prove(flight: number, test: number, contender: number, start_s: number, end_s: number) {
-		if (this.tone) await this.toggleTone();
+		if (this.tone || this.target) await this.asRecorded();
 		await this.pour(flight, test, contender, false);
 		const take = this.takes.find((one) => one.contender_id === contender);
 		if (!take) return;
@@ -119,6 +121,7 @@ class Player {
 		} catch (error) {
 			// A contender without a take there has no tone to give.
 			if (this.tray?.tone_of == null) this.tone = null;
+			if (this.tray?.target == null) this.target = null;
 			notices.fail(error);
 		} finally {
 			if (turn === this.#pouring) this.loading = false;
@@ -163,8 +166,24 @@ class Player {
 
 	/** Pour a test with all takes in the tone of one of its contenders. */
 	async pourToned(flight: number, test: number, contender: number) {
+		this.target = null;
 		this.tone = { flight, contender };
 		await this.#load('flight', flight, String(test), undefined, true);
+	}
+
+	/** The takes of the flight alone, as they were recorded. */
+	async asRecorded() {
+		this.tone = this.target = null;
+		await this.#again();
+	}
+
+	/** Pour a test with a sound that somebody is after beside its takes. */
+	async pourWithTarget(flight: number, test: number, bed: number) {
+		this.tone = null;
+		this.target = { flight, bed };
+		await this.#load('flight', flight, String(test), undefined, true);
+		const target = this.takes.find((take) => take.contender_id == null);
+		if (target) this.hear(target.key);
 	}
 
 	/** What is poured once more, with what was chosen since. */
@@ -191,6 +210,12 @@ class Player {
 			return got(api.GET('/api/flights/{flight_id}/together/{test_id}/tray', { params: { path, query } }));
 		}
 		this.tone = null;
+		if (this.target?.flight === owner) {
+			const path = { flight_id: owner, test_id: Number(key), bed_id: this.target.bed };
+			const at = '/api/flights/{flight_id}/together/{test_id}/target/{bed_id}/tray';
+			return got(api.GET(at, { params: { path } }));
+		}
+		this.target = null;
 		// What is looped is what is to be equally loud to the ear: in seconds of the reference.
 		const looped = this.school === 'by_ear' && this.loop !== null && this.pours(of, owner, key);
 		const from = this.span.origin_s;
@@ -309,7 +334,7 @@ class Player {
 	}
 
 	async nextSchool() {
-		if (this.tone) return notices.say('In one tone all are equally loud.');
+		if (this.tone || this.target) return notices.say('Here all are equally loud.');
 		this.school = SCHOOLS[(SCHOOLS.indexOf(this.school) + 1) % SCHOOLS.length] ?? 'equal';
 		await this.#freshGains();
 	}
@@ -341,7 +366,7 @@ class Player {
 		this.#engine?.load([], null);
 		this.playing = false;
 		this.tray = null;
-		this.tone = null;
+		this.tone = this.target = null;
 		this.loop = null;
 		this.position = 0;
 	}

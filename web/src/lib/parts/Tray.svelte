@@ -59,7 +59,12 @@
 					{#each player.tray.others as one (one.key)}<option value={one.key}>{one.name}</option>{/each}
 				</select>
 			</label>
-			{#if player.tray.tone_of != null}
+			{#if player.tray.target != null}
+				<button
+					class="btn btn-sm btn-neutral border-primary border-2"
+					aria-pressed="true"
+					onclick={() => player.asRecorded()}>with the target</button>
+			{:else if player.tray.tone_of != null}
 				<button
 					class="btn btn-sm btn-neutral border-primary border-2"
 					aria-pressed="true"

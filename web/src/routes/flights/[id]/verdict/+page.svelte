@@ -8,6 +8,7 @@
 	import Sentences from '$lib/parts/Sentences.svelte';
 	import TakeOut from '$lib/parts/TakeOut.svelte';
 	import { useFlight } from '../flight.svelte';
+	import AimAt from './AimAt.svelte';
 	import ByWord from './ByWord.svelte';
 	import OneTone from './OneTone.svelte';
 
@@ -48,6 +49,7 @@
 			</ul>
 		{/if}
 		<OneTone />
+		<AimAt />
 		<ByWord />
 		<Kept kept={verdict.data.kept ?? []} />
 		<p class="quiet text-sm mt-6">{verdict.data.repeats.words}</p>
