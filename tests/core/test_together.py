@@ -16,7 +16,7 @@ from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
 from cata.core.together import layers, same_tone
 from cata.core.together.bands import in_db, power_of
-from cata.core.together.blend import NOT_ONE, blend, notches_of, told
+from cata.core.together.blend import NOT_ONE, blend, gained, notches_of, told
 from cata.core.together.in_the_mix import cut_through
 from cata.core.together.layers import complement
 from cata.core.together.same_tone import BANDS_HZ, EDGES_HZ, Equaliser, moves, remains, told_beside
@@ -242,6 +242,24 @@ def test_layers_build_up_where_they_are_alike() -> None:
     built = layers.build_up([Clip.of(common + one, RATE_HZ) for one in different])
     # Four of one thing add up to 12 dB, four different ones to 6.
     assert built["low_mids"] - built["upper_mids"] == pytest.approx(6.0, abs=0.7)
+    even = layers.told_layers(dict.fromkeys(built, 1.0), ["A", "B"])
+    assert [one.words for one in even] == ["A and B add up evenly: no region builds up."]
+    told_of = layers.told_layers(dict.fromkeys(built, 0.0) | {"low_mids": 3.0, "air": -4.0}, ["A", "B", "C"])
+    assert [one.words for one in told_of] == [
+        "A, B and C build up in the low mids: turn that down in one of them.", "In the air they take from each other.",
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize("sign", [1, -1])
+def test_the_comb_of_a_sum_has_its_notches_where_the_lag_puts_them(sign: int) -> None:
+    first = pink(-20, 2.0)
+    hz, gains = gained(first, late(first, 48, 0.0, sign), 1.0)
+    near = {notch: float(np.nanmin(gains[(hz > 0.97 * notch) & (hz < 1.03 * notch)])) for notch in (500, 1_000, 1_500)}
+    deep, high = ((500, 1_500), 1_000) if sign > 0 else ((1_000,), 500)
+    assert all(near[notch] < -10 for notch in deep)
+    assert near[high] > 2
+    lined = gained(first, late(first, 48, 0.0, sign), float(sign), 0.001)[1]
+    assert np.nanmin(lined[:-6]) > 2.5
 
 
 def test_what_no_equaliser_changes_is_told_where_it_can_be_heard() -> None:

@@ -92,6 +92,27 @@ def melody(seed: int, notes: tuple[float, ...]) -> np.ndarray:
 TUNE, OTHER = (196.0, 246.9, 293.7, 246.9, 220.0, 261.6, 329.6, 196.0), (110.0, 110.0, 165.0, 130.8, 110.0, 98.0)
 
 
+def test_takes_of_one_signal_are_layered_and_their_sum_shows_its_comb(
+    client: TestClient, flight: tuple[int, int, dict[str, int]]
+) -> None:
+    ident, test, rows = flight
+    base = f"/api/flights/{ident}/together/{test}"
+    wish = {"first": rows["Alder"], "second": rows["Birk"]}
+    flat = client.get(f"{base}/comb", params=wish).json()
+    turned = client.get(f"{base}/comb", params=wish | {"inverted": True}).json()
+    at = min(range(len(flat["hz"])), key=lambda n: abs(flat["hz"][n] - 500))
+    # Below its corner the second is the first: together 3 dB more than both side by side, inverted nearly nothing.
+    assert flat["gained_db"][at] == pytest.approx(3.0, abs=0.1)
+    assert turned["gained_db"][at] < -8
+    quiet = client.get(f"{base}/comb", params=wish | {"gain_db": -40}).json()
+    assert abs(quiet["gained_db"][at]) < 0.2
+    layers = client.get(f"{base}/layers", params={"of": list(rows.values())}).json()
+    assert layers["built_db"].keys() == {"lows", "low_mids", "mids", "upper_mids", "presence", "air"}
+    for wrong in ([rows["Alder"]], [rows["Alder"], rows["Alder"]], [rows["Alder"], rows["Birk"], rows["Corm"], 7, 8]):
+        assert client.get(f"{base}/layers", params={"of": wrong}).status_code in (400, 422)
+    assert client.get(f"{base}/layers", params={"of": [rows["Alder"], 999]}).status_code == 404
+
+
 @pytest.mark.certify
 def test_who_is_nearest_to_a_sound_is_told_where_it_plays_the_same_and_not_where_it_does_not(
     client: TestClient, ws: Workspace, tmp_path: Path

@@ -6,15 +6,19 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 from fastapi.responses import Response
+from pydantic import Field
 
 from cata.api.deps import WS, Id
 from cata.services.listen.views import TrayView
-from cata.services.together import aiming, takes, toned
+from cata.services.together import aiming, blending, takes, toned
 from cata.services.together.aiming import AimView
-from cata.services.together.takes import BlendView, ToneView
+from cata.services.together.blending import BlendView, CombView, LayersView
+from cata.services.together.takes import ToneView
 
 router = APIRouter(prefix="/api/flights/{flight_id}/together/{test_id}", tags=["together"])
+Ident = Annotated[int, Field(ge=1, le=2**53)]
 Who = Annotated[int, Query(ge=1, le=2**53)]
+Maybe = Annotated[int | None, Query(ge=1, le=2**53)]
 
 
 @router.get("/tone")
@@ -59,8 +63,24 @@ def impulse(ws: WS, flight_id: Id, test_id: Id, contender: Who, reference: Who) 
 
 @router.get("/blend")
 def blend(
+    ws: WS, flight_id: Id, test_id: Id, first: Who, second: Who, target: Maybe = None, sound: Maybe = None
+) -> BlendView:
+    """Two takes mixed: lag, polarity, comb, and the level of the second that comes nearest to a third or a sound."""
+    return blending.blend_takes(ws, flight_id, test_id, first, second, target, sound)
+
+
+@router.get("/comb")
+def comb(
     ws: WS, flight_id: Id, test_id: Id, first: Who, second: Who,
-    target: Annotated[int | None, Query(ge=1, le=2**53)] = None,
-) -> BlendView:  # fmt: skip
-    """Two takes mixed: lag, polarity, comb, and the best level of the second."""
-    return takes.blend_takes(ws, flight_id, test_id, first, second, target)
+    gain_db: Annotated[float, Query(ge=-60, le=40)] = 0.0, inverted: bool = False, lined_up: bool = False,
+) -> CombView:  # fmt: skip
+    """What the sum of two takes gains and loses over frequency."""
+    return blending.comb_of(
+        ws, flight_id, test_id, first, second, gain_db=gain_db, inverted=inverted, lined_up=lined_up
+    )
+
+
+@router.get("/layers")
+def layers(ws: WS, flight_id: Id, test_id: Id, of: Annotated[list[Ident], Query(max_length=8)]) -> LayersView:
+    """What two to four takes gain as layers."""
+    return blending.layers_of(ws, flight_id, test_id, of)

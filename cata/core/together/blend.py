@@ -19,10 +19,10 @@ from cata.core.match.features import features_of
 from cata.core.match.lag import find_lag
 from cata.core.measure.material import Material
 from cata.core.resample import for_analysis
-from cata.core.together.bands import TINY, Floats, edges, in_db, pair_of, power_of
+from cata.core.together.bands import TINY, Floats, centres, edges, in_db, pair_of, power_of
 from cata.said import Said, said
 
-PER_OCTAVE = 6
+PER_OCTAVE, COMB_PER_OCTAVE = 6, 12
 GAINS_DB = np.arange(-40.0, 12.01, 0.1)
 HEARD_DB, SAME_SHAPE_DB = 45.0, 0.002
 """Bands so far below the strongest are not judged."""
@@ -111,6 +111,20 @@ def lag_of(a: Floats, b: Floats) -> tuple[float | None, Polarity | None, Said | 
     if not height or float(rest.max()) > MOST_RIVAL * height or clear < LEAST_CLEAR:
         return None, None, found.reason or NOT_ONE
     return (at - reach) / ANALYSIS_RATE_HZ, "same" if around[at] > 0 else "inverted", None
+
+
+def gained(first: Floats, second: Floats, gain: float, lag_s: float = 0.0) -> tuple[Floats, Floats]:
+    """What the sum has against both without any relation of phase, in dB, at frequencies in Hz: its comb.
+
+    ``gain`` linear, negative where the second is inverted; ``lag_s`` is taken out first. Where neither is heard (NaN)
+    there is nothing to gain or lose.
+    """
+    of, length = edges(COMB_PER_OCTAVE), max(len(first), len(second))
+    a = np.pad(first, (0, length - len(first)))
+    both = pair_of(a, shifted(second, lag_s, length), of)
+    apart = both.first + gain * gain * both.second
+    heard = in_db(apart) > in_db(apart).max() - HEARD_DB
+    return centres(of), np.where(heard, in_db(both.of_sum(gain)) - in_db(apart), np.nan)
 
 
 def notches_of(lag_s: float, polarity: Polarity) -> tuple[float, ...]:

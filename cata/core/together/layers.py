@@ -22,7 +22,8 @@ PER_OCTAVE = 3
 MOST_PER_SIDE_DB = 6.0
 """By so much must one be stronger in a region to be the one that covers it."""
 STRONG_SHARE, HEARD_DB = 0.12, 40.0
-PILES_DB, MONO_LOST_DB = 2.0, 3.0
+MONO_LOST_DB, BUILDS_DB = 3.0, 2.5
+"""Layers that were each played anew gain 2.4 dB at most somewhere by chance (40 sums of two and four)."""
 
 
 @dataclass(frozen=True)
@@ -77,6 +78,22 @@ def build_up(layers: Sequence[Clip]) -> dict[str, float]:
     gained = in_db(whole) - in_db(single)
     middle = float(in_db(np.array([whole.sum()]))[0] - in_db(np.array([single.sum()]))[0])
     return {one.key: float(gained[at] - middle) for at, one in enumerate(REGIONS)}
+
+
+def told_layers(built: Mapping[str, float], names: Sequence[str]) -> list[Said]:
+    """Where layers build up, and where they thin out, against what the whole gains."""
+    words = {region.key: region.word for region in REGIONS}
+    up = [words[key] for key, db in built.items() if db >= BUILDS_DB]
+    down = [words[key] for key, db in built.items() if db <= -BUILDS_DB]
+    whole = _listed(list(names))
+    if not up and not down:
+        return [Said("even", f"{whole} add up evenly: no region builds up.")]
+    found = []
+    if up:
+        found.append(Said("builds", f"{whole} build up in the {_listed(up)}: turn that down in one of them."))
+    if down:
+        found.append(Said("thins", f"In the {_listed(down)} they take from each other."))
+    return found
 
 
 def told(one: Complement, first: str, second: str, *, one_performance: bool) -> list[Said]:

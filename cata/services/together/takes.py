@@ -10,8 +10,7 @@ from pydantic import BaseModel
 from sqlmodel import Session
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Clip
-from cata.core.together import blend as blending
-from cata.core.together import layers, same_tone
+from cata.core.together import same_tone
 from cata.errors import NotFound
 from cata.media.decode import decode
 from cata.media.encode import write_wav_to
@@ -40,33 +39,6 @@ class ToneView(BaseModel):
     moves: list[ToneMove]
     gains_db: dict[str, float]
     said: list[Said]
-
-
-class SumView(BaseModel):
-    """The level of the second source that comes nearest to a target."""
-
-    gain_db: float
-    polarity: str
-    residual_rms_db: float
-    lined_up: bool
-
-
-class BlendView(BaseModel):
-    """Two takes mixed: how much later the second is, its polarity, the notches of the sum, and the best level.
-
-    ``sides``: what they are to each other left and right.
-    """
-
-    first: str
-    second: str
-    lag_s: float | None
-    polarity: str | None
-    level_db: float
-    notches_hz: list[float]
-    notch_depth_db: float | None
-    best: SumView | None
-    said: list[Said]
-    sides: list[Said]
 
 
 def one_tone(ws: Workspace, flight_id: int, test_id: int, reference_id: int) -> list[ToneView]:
@@ -102,33 +74,6 @@ def impulse(ws: Workspace, flight_id: int, test_id: int, contender_id: int, refe
     # A gain of 12 dB must not be cut: the level is nobody's.
     write_wav_to(Clip.of(response / max(1.0, float(np.abs(response).max())), ANALYSIS_RATE_HZ), out)
     return out.getvalue()
-
-
-def blend_takes(
-    ws: Workspace, flight_id: int, test_id: int, first_id: int, second_id: int, target_id: int | None = None
-) -> BlendView:
-    """Two takes of a test mixed, towards a third where one is named."""
-    takes = takes_of(ws, flight_id, test_id)
-    wanted = [ident for ident in (first_id, second_id, target_id) if ident is not None]
-    for ident in wanted:
-        if ident not in takes:
-            raise NotFound("take of this contender", ident)
-    digests = tuple(takes[ident][0].digest for ident in wanted)
-    found = ws.remember(
-        ("blend", digests), lambda: blending.blend(*clips_of(ws, [takes[ident][0] for ident in wanted]))
-    )
-    best = found.best
-    pair = [takes[ident][0] for ident in (first_id, second_id)]
-    sides = ws.remember(("sides", digests[:2]), lambda: layers.complement(*clips_of(ws, pair)))
-    return BlendView(
-        first=takes[first_id][1], second=takes[second_id][1], lag_s=found.lag_s, polarity=found.polarity,
-        level_db=found.level_db, notches_hz=list(found.notches_hz), notch_depth_db=found.notch_depth_db,
-        best=None if best is None else SumView(gain_db=best.gain_db, polarity=best.polarity,
-                                               residual_rms_db=best.residual_rms_db, lined_up=best.lined_up),
-        said=blending.told(found), sides=layers.told(
-            sides, takes[first_id][1], takes[second_id][1], one_performance=found.lag_s is not None
-        ),
-    )  # fmt: skip
 
 
 def remains_of(ws: Workspace, take: Take, reference: Take) -> same_tone.Remains:

@@ -46,6 +46,7 @@ export type Ray = Schemas['RayView'];
 export type Sentence = Schemas['SentenceView'];
 export type Bed = Schemas['BedView'];
 export type Beside = Schemas['BesideView'];
+export type Comb = Schemas['CombView'];
 export type ByWord = Schemas['ByWord'];
 export type Tasting = Schemas['TastingView'];
 export type Trial = Schemas['TrialView'];

@@ -71,6 +71,11 @@ export class Mixer {
 		this.#follow();
 	}
 
+	pause() {
+		this.#engine?.pause();
+		this.playing = false;
+	}
+
 	back() {
 		this.#engine?.seek(0);
 		this.position = 0;

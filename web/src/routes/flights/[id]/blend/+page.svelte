@@ -4,7 +4,7 @@
 	import Play from '@lucide/svelte/icons/play';
 	import { createQuery } from '@tanstack/svelte-query';
 	import { onMount, untrack } from 'svelte';
-	import { api, got } from '$lib/api/client';
+	import { api, got, type Comb } from '$lib/api/client';
 	import { arrows } from '$lib/arrows';
 	import { useAsked } from '$lib/asked.svelte';
 	import { Mixer, type Hears } from '$lib/audio/mixer.svelte';
@@ -12,8 +12,11 @@
 	import { clock } from '$lib/audio/timeline';
 	import { keys } from '$lib/keys.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
+	import LineChart from '$lib/charts/LineChart.svelte';
 	import { useFlight } from '../flight.svelte';
+	import LayerFold from './LayerFold.svelte';
 
+	const SOUND = 'sound:';
 	const flight = useFlight();
 	const asked = useAsked({ test: '', first: '', second: '', target: '' });
 	const tests = $derived(flight.compared);
@@ -23,16 +26,22 @@
 	const second = $derived(
 		rows.find((one) => one.id === Number(asked.second) && one !== first) ?? rows.find((one) => one !== first)
 	);
+	/** A contender, or a sound that somebody is after. */
 	const target = $derived(rows.find((one) => one.id === Number(asked.target)));
+	const sounds = createQuery(() => ({
+		queryKey: ['beds', 'target'],
+		queryFn: () => got(api.GET('/api/beds', { params: { query: { kind: 'target' } } }))
+	}));
+	const sound = $derived(sounds.data?.find((one) => `${SOUND}${one.id}` === asked.target));
 	const path = $derived({ flight_id: flight.id, test_id: test?.id ?? 0 });
 	const found = createQuery(() => ({
-		queryKey: ['blend', flight.id, test?.id, first?.id, second?.id, target?.id],
+		queryKey: ['blend', flight.id, test?.id, first?.id, second?.id, target?.id, sound?.id],
 		enabled: !!test && !!first && !!second,
 		retry: false,
 		queryFn: () =>
 			got(
 				api.GET('/api/flights/{flight_id}/together/{test_id}/blend', {
-					params: { path, query: { first: first!.id, second: second!.id, target: target?.id } }
+					params: { path, query: { first: first!.id, second: second!.id, target: target?.id, sound: sound?.id } }
 				})
 			)
 	}));
@@ -44,6 +53,25 @@
 	}));
 	const mixer = new Mixer();
 	let linedUp = $state(false);
+	let fold = $state<LayerFold>();
+	/** The comb follows the fader when it rests. */
+	let rested = $state({ gain_db: 0, inverted: false });
+	$effect(() => {
+		const now = { gain_db: mixer.gain_db, inverted: mixer.turned };
+		const wait = setTimeout(() => (rested = now), 150);
+		return () => clearTimeout(wait);
+	});
+	const comb = createQuery(() => ({
+		queryKey: ['comb', flight.id, test?.id, first?.id, second?.id, rested, linedUp],
+		enabled: !!test && !!first && !!second && found.data?.lag_s != null,
+		placeholderData: (before: Comb | undefined) => before,
+		queryFn: () =>
+			got(
+				api.GET('/api/flights/{flight_id}/together/{test_id}/comb', {
+					params: { path, query: { first: first!.id, second: second!.id, ...rested, lined_up: linedUp } }
+				})
+			)
+	}));
 	let sides = $state(false);
 	const data = $derived(found.data);
 	const poured = $derived(
@@ -62,6 +90,10 @@
 		if (one && other) untrack(() => void mixer.load(one, other, lag, apart));
 	});
 
+	function play() {
+		fold?.pause();
+		void mixer.toggle();
+	}
 	function hear(what: Hears) {
 		mixer.hears = what;
 		mixer.mix();
@@ -83,11 +115,11 @@
 	onMount(() => {
 		player.close();
 		const off = keys.on({
-			play: () => void mixer.toggle(),
+			play,
 			back: () => mixer.back(),
 			answer: () => {
 				const at = document.activeElement;
-				if (at instanceof HTMLButtonElement || at instanceof HTMLAnchorElement) at.click();
+				if (at instanceof HTMLElement && at.matches('button, a, summary')) at.click();
 				else best();
 			},
 			more: () => fade(mixer.gain_db + 1),
@@ -145,12 +177,13 @@
 				>Nearest to
 				<select
 					class="select w-52"
-					value={String(target?.id ?? '')}
+					value={sound || target ? asked.target : ''}
 					onchange={(event) => (asked.target = event.currentTarget.value)}>
 					<option value="">no target</option>
 					{#each rows.filter((one) => one !== first && one !== second) as one (one.id)}<option value={String(one.id)}
 							>{one.name}</option
 						>{/each}
+					{#each sounds.data ?? [] as one (one.id)}<option value="{SOUND}{one.id}">{one.name}</option>{/each}
 				</select></label>
 		</div>
 		<div role="status" class="min-h-20 mb-4">
@@ -168,7 +201,7 @@
 			<button
 				class="btn btn-primary size-24 rounded-box"
 				disabled={mixer.loading}
-				onclick={() => mixer.toggle()}
+				onclick={play}
 				aria-label={mixer.playing ? 'Pause the music' : 'Play the music'}>
 				{#if mixer.playing}<Pause size={48} />{:else}<Play size={48} />{/if}
 			</button>
@@ -209,10 +242,27 @@
 			</label>
 			{#if data?.best}<button class="btn btn-primary" onclick={best}>Nearest to the target</button>{/if}
 		</div>
+		{#if comb.data && data?.lag_s != null && !sides}
+			<div class="mt-4">
+				<LineChart
+					x={comb.data.hz}
+					logX
+					xLabel="Hz"
+					yLabel="dB"
+					zero
+					depth={24}
+					least={12}
+					height={200}
+					title="What the sum gains and loses, {first.name} with {second.name}"
+					curves={[{ name: '', colour: second.colour, y: comb.data.gained_db, strong: true, dash: 'none' }]} />
+				<p class="quiet text-sm">What the sum gains and loses against both side by side, at this level.</p>
+			</div>
+		{/if}
 		<p class="quiet text-sm mt-4">
 			As recorded, at their own levels. <kbd class="hint">1</kbd> <kbd class="hint">2</kbd> <kbd class="hint">3</kbd>
 			what sounds, <kbd class="hint">Space</kbd> play, <kbd class="hint">+</kbd> <kbd class="hint">-</kbd> level by one
 			dB{data?.best ? ', ' : '.'}{#if data?.best}<kbd class="hint">Enter</kbd> nearest to the target.{/if}
 		</p>
+		<LayerFold bind:this={fold} testId={test.id} onplay={() => mixer.pause()} />
 	</div>
 {/if}
