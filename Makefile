@@ -62,6 +62,9 @@ check-python:
 check-web:
 	cd web && npm run --silent check && npm run --silent lint
 
+# The workers share the cores already.
+test certify: export OPENBLAS_NUM_THREADS = 1
+
 test: setup $(STAMPS)/system check
 	$(BIN)/pytest -n 4 --dist worksteal -m 'not certify' --ignore tests/ui tests
 	$(BIN)/pytest -m 'not certify' tests/ui
