@@ -18,6 +18,7 @@ from cata.core.vocabulary.asked import Sought, sought
 from cata.core.vocabulary.leaning import Lying, apart, differ, leaning, step_of, told
 from cata.core.vocabulary.learned import FROM, KEYS, PER_STEP, Example, agreeing, learn, told_learned
 from cata.core.vocabulary.notes import known_word, words_in
+from cata.core.vocabulary.wanted import wanted
 from cata.core.vocabulary.words import WORD_OF, WORDS, Word
 from cata.said import Said
 from tests.core.test_together import bell
@@ -169,6 +170,41 @@ def test_of_takes_of_one_and_the_same_thing_hardly_a_word_is_said() -> None:
     flights = [dict(spoken(None, seed).lies) for seed in range(6)]
     told_of = [word.key for lies in flights for word in WORDS if said_of(word, lies).code not in SILENT]
     assert len(told_of) <= 0.03 * len(flights) * len(WORDS), told_of
+
+
+def ranges(text: str) -> dict[str, tuple[float | None, float | None]]:
+    return {f"{one.reading}.{one.part}".rstrip("."): (one.low, one.high) for one in wanted(text).targets}
+
+
+def test_a_sound_in_words_asks_for_what_they_stand_for() -> None:
+    assert ranges("bassy and clean, please") == {
+        "regions_db.lows": (3.0, None),
+        "equivalent_drive.percent": (None, 3.0),
+    }
+    # What is not boxy has no more of the mids than the reference; how much less is not asked.
+    assert ranges("not boxy") == {"regions_db.mids": (None, 0.0)}
+    assert ranges("fuzzy")["equivalent_drive.percent"] == (20.0, None)
+    assert ranges("not dirty") == {"equivalent_drive.percent": (None, 10.0), "chord_dirt_db": (None, 0.0)}
+    assert ranges("loud") == {}
+    assert wanted("loud").said.code == "no_words"
+    assert wanted("warm, tight and not fizzy").said.words == "Understood: warm, tight, not fizzy."
+
+
+def test_words_that_contradict_each_other_leave_the_first() -> None:
+    found = wanted("clean, tight, saturated")
+    assert (found.words, found.against) == (("clean", "tight"), ("saturated",))
+    assert found.said.code == "contradict"
+    assert ranges("thin but fat") == ranges("thin")
+
+
+@pytest.mark.parametrize("word", MEANT, ids=lambda word: word.key)
+def test_every_word_can_be_asked_for_and_its_opposite_asks_for_the_other_side(word: Word) -> None:
+    mine = ranges(word.key)
+    assert mine
+    if word.opposite and WORD_OF[word.opposite].signs:
+        other = ranges(word.opposite)
+        for key in mine.keys() & other.keys():
+            assert (mine[key][0] is None) != (other[key][0] is None), key
 
 
 class Person:

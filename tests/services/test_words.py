@@ -160,6 +160,17 @@ def test_notes_of_a_tasting_teach_after_its_reveal_and_what_is_pointed_at_counts
     assert {one.name: one.pointed for one in by_word(ws, ident, test, "bassy").contenders}["Birk"] == ""
 
 
+def test_a_sound_in_words_becomes_ranges_of_a_brief(client: TestClient) -> None:
+    found = client.post("/api/words/sound", json={"text": "warm, not fizzy"}).json()
+    assert found["said"]["words"] == "Understood: warm, not fizzy."
+    sound = {"key": "mine", "name": "Mine", "targets": found["targets"]}
+    made = client.post("/api/briefs", json={"name": "In words", "need": {"sounds": [sound]}})
+    assert made.status_code == 201
+    kept = made.json()["need"]["sounds"][0]["targets"]
+    assert {(one["reading"], one["part"]) for one in kept} >= {("tilt_db_per_oct", ""), ("regions_db", "low_mids")}
+    assert client.post("/api/words/sound", json={"text": ""}).status_code == 422
+
+
 def test_what_is_no_word_or_has_no_place_is_refused(ws: Workspace, shelf: dict[str, int]) -> None:
     ident, (test,), rows = fly(ws, shelf, {"Alder": FLAT, "Birk": FLAT})
     other, _, _ = fly(ws, shelf, {"Alder": FLAT})

@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Path, Query
+from pydantic import BaseModel, Field
 
 from cata.api.deps import WS
 from cata.services.vocabulary import teaching, words
 from cata.services.vocabulary.teaching import MOST_WHO, PointIn
-from cata.services.vocabulary.views import ByWord, WordView
+from cata.services.vocabulary.views import ByWord, WantedView, WordView
 
 router = APIRouter(prefix="/api/words", tags=["words"])
 Key = Annotated[str, Path(max_length=40)]
@@ -24,6 +25,18 @@ Ears = Annotated[
 def list_words(ws: WS) -> list[WordView]:
     """The vocabulary, and of how many takes each word was said."""
     return words.list_words(ws)
+
+
+class SoundIn(BaseModel):
+    """A sound in words."""
+
+    text: str = Field(min_length=1, max_length=200)
+
+
+@router.post("/sound")
+def want(data: SoundIn) -> WantedView:
+    """The ranges that a sound in words asks for."""
+    return words.want(data.text)
 
 
 @router.get("/{word}")

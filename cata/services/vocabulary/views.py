@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from cata.core.brief import Target
 from cata.said import Said
 
 AS_USUAL, EVERYBODY = "", "everybody"
@@ -19,6 +20,13 @@ class WordView(BaseModel):
     opposite: str
     near: list[str]
     takes: int = 0
+
+
+class WantedView(BaseModel):
+    """Ranges that a sound in words asks for, and what was understood."""
+
+    targets: list[Target]
+    said: Said
 
 
 class WordScore(BaseModel):

@@ -8,12 +8,13 @@ from sqlmodel import Session
 
 from cata.core.vocabulary.leaning import HEARD_STEPS, differ, told
 from cata.core.vocabulary.learned import Learned
+from cata.core.vocabulary.wanted import wanted
 from cata.core.vocabulary.words import WORDS
 from cata.errors import NotFound
 from cata.services.vocabulary import teaching
 from cata.services.vocabulary.scoring import Laid, laid_out, leanings
 from cata.services.vocabulary.teaching import learned_view, taught, word_of
-from cata.services.vocabulary.views import AS_USUAL, ByWord, WordScore, WordView
+from cata.services.vocabulary.views import AS_USUAL, ByWord, WantedView, WordScore, WordView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Test
 
@@ -57,6 +58,12 @@ def by_word(ws: Workspace, flight_id: int, test_id: int, key: str, ears: str | N
         ],
         ears=chosen, all_ears=all_said.ears, learned=learned_view(*use) if use is not None else None,
     )  # fmt: skip
+
+
+def want(text: str) -> WantedView:
+    """The ranges that a sound in words asks for."""
+    found = wanted(text)
+    return WantedView(targets=list(found.targets), said=found.said)
 
 
 def lying(session: Session, test_id: int, key: str) -> tuple[Laid, Mapping[int, float], More]:

@@ -1,6 +1,7 @@
 <script lang="ts">
 	/** A sound of a brief: how much it counts, and its ranges on the readings. */
-	import type { Meta, Sound, SoundScale, Target } from '$lib/api/client';
+	import { api, got, type Meta, type Sound, type SoundScale, type Target } from '$lib/api/client';
+	import { notices } from '$lib/notices.svelte';
 	import { arrows } from '$lib/arrows';
 	import Table from '$lib/parts/Table.svelte';
 	import TargetRow from './TargetRow.svelte';
@@ -15,6 +16,24 @@
 	};
 	let { brief, sound, meta, scale, onchange, onremove }: Props = $props();
 	const about = $derived(meta?.sounds.find((one) => one.sound.key === sound.key)?.about);
+	let text = $state('');
+	let told = $state('');
+	let busy = $state(false);
+	/** Ranges from words take the place of those that are there; Ctrl+Z brings them back. */
+	async function fromWords(event: SubmitEvent) {
+		event.preventDefault();
+		if (busy || !text.trim()) return;
+		busy = true;
+		try {
+			const found = await got(api.POST('/api/words/sound', { body: { text: text.trim() } }));
+			told = found.said.words;
+			if (found.targets.length) await onchange({ ...sound, targets: found.targets });
+		} catch (error) {
+			notices.fail(error);
+		} finally {
+			busy = false;
+		}
+	}
 	const setTarget = (at: number, target: Target) =>
 		onchange({ ...sound, targets: (sound.targets ?? []).map((one, i) => (i === at ? target : one)) });
 </script>
@@ -47,6 +66,17 @@
 		<button class="btn btn-ghost btn-xs" onclick={onremove} aria-label="Remove {sound.name}">remove</button>
 	</header>
 	{#if about}<p class="text-sm quiet mb-2">{about}</p>{/if}
+	<form class="flex flex-wrap gap-2 items-center mb-1" onsubmit={fromWords}>
+		<input
+			class="input input-xs w-64 max-w-full"
+			bind:value={text}
+			maxlength="200"
+			aria-label="{sound.name} in words"
+			placeholder="in words: warm, tight, not fizzy" />
+		<button class="btn btn-xs" disabled={busy || !text.trim()} aria-label="Ranges from these words: {sound.name}"
+			>Ranges from these words</button>
+		{#if told}<span class="text-sm quiet" role="status">{told}</span>{/if}
+	</form>
 	<Table look="table table-xs" grouped>
 		<thead><tr><th>Reading</th><th>from</th><th>to</th><th>held</th><th>counts</th><th></th></tr></thead>
 		<tbody>
