@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from cata.core.together.in_the_mix import CutThrough, cut_through
+from cata.core.together.stems import Stem, mixed
 from cata.media.decode import Limits, decode
 from cata.tasks.desk import Desk
 from cata.tasks.listening import for_listening
@@ -39,6 +40,32 @@ def lay(bed: ToLay, desk: Desk) -> Laid:
 
 
 @dataclass(frozen=True)
+class ToMix:
+    """Recordings with their levels in dB and sides, and where the listening copy of all together goes."""
+
+    stems: tuple[tuple[str, float, float], ...]
+    copy: str
+
+
+@dataclass(frozen=True)
+class Mixed(Laid):
+    """What playing laid stems needs, and how long they are."""
+
+    duration_s: float
+
+
+def mix(wish: ToMix, desk: Desk) -> Mixed:
+    """Lay stems together and write their listening copy. BadAudio where a file cannot be used."""
+    stems = []
+    for file, gain_db, side in wish.stems:
+        with desk.reading(file) as path:
+            stems.append(Stem(decode(path, Limits(max_duration_s=MOST_S)).clip, gain_db, side))
+    found = for_listening(mixed(stems), wish.copy, desk)
+    loudness = found["loudness_lufs"]
+    return Mixed(loudness if isinstance(loudness, float) else None, found["copy_gain_db"], found["duration_s"])
+
+
+@dataclass(frozen=True)
 class ToCut:
     """Listening copies of a take and a bed, and what the take is raised by against the bed, in dB."""
 
@@ -54,4 +81,5 @@ def cut(pair: ToCut, desk: Desk) -> CutThrough | None:
 
 
 LAY = Task("bed", lay, limit_s=120)
+MIX = Task("stems", mix, limit_s=300)
 CUT = Task("cut-through", cut, limit_s=120)

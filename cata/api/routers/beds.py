@@ -10,8 +10,9 @@ from fastapi.responses import FileResponse
 
 from cata.api.deps import WS, Id
 from cata.api.receiving import AUDIO_BODY, FileName, keep_sound
-from cata.services.together import beds
+from cata.services.together import beds, stems
 from cata.services.together.beds import BedPatch, BedView, BesideView
+from cata.services.together.stems import StemPatch, StemView
 
 router = APIRouter(prefix="/api", tags=["beds"])
 
@@ -46,6 +47,31 @@ def audio(ws: WS, bed_id: Id) -> FileResponse:
     """The listening copy: 48 kHz FLAC."""
     headers = {"cache-control": "private, max-age=31536000, immutable"}
     return FileResponse(beds.bed_copy(ws, bed_id), media_type="audio/flac", headers=headers)
+
+
+@router.get("/beds/{bed_id}/stems")
+def list_stems(ws: WS, bed_id: Id) -> list[StemView]:
+    """The stems of a bed; none where it is one recording."""
+    return stems.list_stems(ws, bed_id)
+
+
+@router.post("/beds/{bed_id}/stems", status_code=201, openapi_extra=AUDIO_BODY)
+async def add_stem(ws: WS, request: Request, bed_id: Id, name: FileName) -> BedView:
+    """Lay one more recording into a bed: its bytes as the body."""
+    kept, _ = await keep_sound(ws, request, name)
+    return await to_thread.run_sync(stems.add_stem, ws, bed_id, name, kept)
+
+
+@router.patch("/stems/{stem_id}")
+def change_stem(ws: WS, stem_id: Id, patch: StemPatch) -> BedView:
+    """Give a stem another level or place."""
+    return stems.change_stem(ws, stem_id, patch)
+
+
+@router.delete("/stems/{stem_id}")
+def remove_stem(ws: WS, stem_id: Id) -> BedView:
+    """Take a stem out of its bed."""
+    return stems.remove_stem(ws, stem_id)
 
 
 @router.get("/flights/{flight_id}/beside/{test_id}")

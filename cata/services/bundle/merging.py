@@ -36,6 +36,7 @@ KNOWN_BY: Mapping[str, tuple[str, ...]] = {
     "taster": ("tasting_id", "number"),
     "answer": ("taster_id", "round", "trial"),
     "bed": ("name", "digest"),
+    "stem": ("bed_id", "digest", "added_at"),
     "pointed": ("take_id", "word", "who"),
 }
 """By what a row is the same as one that is there; of several alike the first is the first."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from math import log10
 from pathlib import Path, PurePosixPath
 from typing import Literal
@@ -18,9 +18,9 @@ from cata.services.listen.views import TrayView
 from cata.services.takes.receiving import clean_name
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
-from cata.store.tables import Analysed, Bed, Take
+from cata.store.tables import Analysed, Bed, Stem, Take
 from cata.store.vault import Kept
-from cata.tasks.beds import CUT, LAY, Laid, ToCut, ToLay
+from cata.tasks.beds import CUT, LAY, MIX, Laid, Mixed, ToCut, ToLay, ToMix
 from cata.tasks.takes import Facts
 
 Kind = Literal["bed", "target"]
@@ -117,11 +117,21 @@ def remove_bed(ws: Workspace, bed_id: int) -> None:
 def bed_copy(ws: Workspace, bed_id: int) -> Path:
     """The file that browsers play; made again where a backup brought only the recording."""
     with ws.reading() as session:
-        digest = require(session, Bed, bed_id).digest
-    path = ws.vault.copy_path(digest)
+        bed = require(session, Bed, bed_id)
+        stems = session.exec(select(Stem).where(Stem.bed_id == bed_id).order_by(col(Stem.id))).all() if bed.mix else []
+    path = ws.vault.copy_path(bed.mix or bed.digest)
     if not path.exists():
-        _lay(ws, digest)
+        if stems:
+            mix_of(ws, bed.mix, stems)
+        else:
+            _lay(ws, bed.digest)
     return path
+
+
+def mix_of(ws: Workspace, name: str, stems: Sequence[Stem]) -> Mixed:
+    """Lay stems together as the listening copy of this name."""
+    files = tuple((ws.inside(ws.vault.path(one.digest)), one.gain_db, one.side) for one in stems)
+    return ws.ask(MIX, ToMix(files, ws.inside(ws.vault.copy_path(name))), MIX.limit_s)
 
 
 def beside(ws: Workspace, flight_id: int, test_id: int, bed_id: int, relation_lu: float) -> BesideView:
@@ -171,4 +181,5 @@ def _lay(ws: Workspace, digest: str) -> Laid:
 def view_of_bed(bed: Bed) -> BedView:
     """A bed as a list has it."""
     return BedView(id=bed.id or 0, name=bed.name, duration_s=bed.duration_s, tempo_bpm=bed.tempo_bpm,
-                   loudness_lufs=bed.loudness_lufs, url=f"/api/beds/{bed.id}/audio?v={bed.digest[:12]}")  # fmt: skip
+                   loudness_lufs=bed.loudness_lufs,
+                   url=f"/api/beds/{bed.id}/audio?v={(bed.mix or bed.digest)[:12]}")  # fmt: skip

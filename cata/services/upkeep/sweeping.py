@@ -7,7 +7,7 @@ from contextlib import suppress
 from sqlmodel import select
 
 from cata.services.workspace import Workspace
-from cata.store.tables import Bed, Change, Failure, Probe, Recording, Take
+from cata.store.tables import Bed, Change, Failure, Probe, Recording, Stem, Take
 from cata.tasks.desk import PARTIAL, PROGRESS
 
 WRITTEN_BY_WORKERS = ("copies", "playing", "testfiles", PROGRESS, "vault/incoming")
@@ -17,7 +17,8 @@ def wanted_digests(ws: Workspace) -> set[str]:
     """Recordings that a take needs, or that an undo would bring back."""
     with ws.reading() as session:
         wanted = {*session.exec(select(Take.digest)).all(), *session.exec(select(Recording.digest)).all()}
-        wanted |= set(session.exec(select(Bed.digest)).all())
+        wanted |= set(session.exec(select(Bed.digest)).all()) | set(session.exec(select(Stem.digest)).all())
+        wanted |= {mix for mix in session.exec(select(Bed.mix)).all() if mix}
         wanted |= {digest for digest in session.exec(select(Probe.digest)).all() if digest}
         for rows in session.exec(select(Change.rows)).all():
             wanted |= {

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cata.store.tables.beds import Bed
+from cata.store.tables.beds import Bed, Stem
 from cata.store.tables.bookkeeping import Asked, Change, Failure, Revision, Setting
 from cata.store.tables.derived import (
     Alignment,
@@ -65,6 +65,7 @@ __all__ = [
     "Recording",
     "Revision",
     "Setting",
+    "Stem",
     "Take",
     "Taster",
     "Tasting",

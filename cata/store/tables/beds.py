@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from sqlmodel import Field, SQLModel
 
+from cata.store.tables.columns import owner
+
 
 class Bed(SQLModel, table=True):
     """A recording that takes are heard against; ``loudness_lufs`` None where it is too quiet for one.
 
-    ``kind``: "bed", or "target", a sound that somebody is after.
+    ``kind``: "bed", or "target", a sound that somebody is after. ``mix``: the name of the
+    listening copy in which its stems lie together; empty where it is one recording.
 
     ``tempo_bpm`` as a person knows it; ``copy_gain_db`` undoes the scaling of its listening copy.
     """
@@ -26,3 +29,18 @@ class Bed(SQLModel, table=True):
     copy_gain_db: float = 0.0
     added_at: str = ""
     kind: str = "bed"
+    mix: str = ""
+
+
+class Stem(SQLModel, table=True):
+    """A recording that a bed is laid of: its level in dB, and its ``side`` from -1 (left) to 1 (right)."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    bed_id: int = owner("bed.id")
+    name: str
+    digest: str = Field(index=True)
+    filename: str
+    size_bytes: int
+    gain_db: float = 0.0
+    side: float = 0.0
+    added_at: str = ""

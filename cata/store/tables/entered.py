@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy import JSON, Column, Index, UniqueConstraint, text
 from sqlmodel import Field, SQLModel
 
-from cata.store.tables.beds import Bed
+from cata.store.tables.beds import Bed, Stem
 from cata.store.tables.columns import json_of, owner
 from cata.store.tables.pointed import Pointed
 from cata.store.tables.tasted import Answer, Taster, Tasting
@@ -277,5 +277,5 @@ class Choice(SQLModel, table=True):
 # Those that own others before what they own.
 ENTERED: tuple[type[SQLModel], ...] = (
     Gear, Price, Rate, Deal, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe, Accepted, Habit,
-    Choice, Tasting, Taster, Answer, Bed, Pointed,
+    Choice, Tasting, Taster, Answer, Bed, Stem, Pointed,
 )  # fmt: skip

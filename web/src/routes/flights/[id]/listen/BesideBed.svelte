@@ -7,17 +7,20 @@
 	import { notices } from '$lib/notices.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
 	import { address, send } from '$lib/upload';
+	import Stems from './Stems.svelte';
 
 	const beds = createQuery(() => ({ queryKey: ['beds'], queryFn: () => got(api.GET('/api/beds')) }));
 	let busy = $state(false);
 	const names = $derived(new Map(player.takes.map((take) => [take.contender_id, take.name])));
 
 	async function add(files: File[]) {
-		const file = files[0];
+		const [file, ...stems] = files;
 		if (!file || busy) return;
 		busy = true;
 		try {
 			const bed = JSON.parse(await send(address('/api/beds', file), file).done) as Bed;
+			// Several at once are stems of one.
+			for (const one of stems) await send(address(`/api/beds/${bed.id}/stems`, one), one).done;
 			await beds.refetch();
 			await player.setBed(bed.id);
 		} catch (error) {
@@ -54,7 +57,7 @@
 					<option value={String(bed.id)}>{bed.name}{bed.tempo_bpm ? `, ${bed.tempo_bpm} bpm` : ''}</option>
 				{/each}
 			</select></label>
-		<FileButton text={busy ? 'Reading…' : 'Add a bed'} name="Add a bed" kind="" onfiles={add} />
+		<FileButton text={busy ? 'Reading…' : 'Add a bed'} name="Add a bed" kind="" many onfiles={add} />
 		{#if player.bed.chosen !== null}
 			<label class="flex flex-col text-sm"
 				>The take against the bed
@@ -76,6 +79,7 @@
 			<button class="btn btn-ghost btn-sm" onclick={remove}>remove this bed</button>
 		{/if}
 	</div>
+	{#if player.bed.chosen !== null}<Stems bed={player.bed.chosen} />{/if}
 	{#if player.bed.laid}
 		<ul class="mt-2 text-sm" aria-label="How well each is heard">
 			{#each player.bed.laid.heard as one (one.contender_id)}
