@@ -89,7 +89,7 @@ export function isTyping(event: KeyboardEvent): boolean {
 	if (event.key === 'F6') return target.closest('dialog[open]') !== null;
 	if (target.isContentEditable || target.closest('textarea, select, dialog[open]')) return true;
 	if (target instanceof HTMLInputElement) {
-		if (target.type === 'range') return event.key.startsWith('Arrow') || event.key.startsWith('Page');
+		if (target.type === 'range') return /^(Arrow|Page|Home|End)/.test(event.key);
 		if (target.type !== 'checkbox' && target.type !== 'radio') return true;
 	}
 	if (event.key === ' ' && target.closest('button, a, summary, label, input')) return true;

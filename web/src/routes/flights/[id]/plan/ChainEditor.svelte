@@ -19,8 +19,10 @@
 
 	const conditions = $derived(data.chain.conditions!);
 
-	function choose(link: LinkView, name: string) {
-		const item = gear.data?.find((one) => one.kind === link.kind && one.name === name);
+	async function choose(link: LinkView, name: string) {
+		// Who types faster than the shelf comes means an item of it all the same.
+		const names = gear.data ?? (await gear.refetch()).data;
+		const item = names?.find((one) => one.kind === link.kind && one.name === name);
 		void plan.changeLink(link.key, { gear_id: item?.id ?? null, name, settings: {} });
 	}
 
