@@ -49,7 +49,7 @@
 		<label class="flex flex-col text-sm"
 			>In the mix, with the bed
 			<select
-				class="select w-56"
+				class="select w-72 max-w-full"
 				value={String(player.bed.chosen ?? '')}
 				onchange={(event) => player.setBed(Number(event.currentTarget.value) || null)}>
 				<option value="">none</option>
