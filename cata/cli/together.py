@@ -23,7 +23,9 @@ def _tell(found: dict[str, Any], as_json: bool) -> None:
 def blend(
     first: Annotated[Path, typer.Argument(help="A recording.")],
     second: Annotated[Path, typer.Argument(help="The same performance through another amplifier or microphone.")],
-    target: Annotated[Path | None, typer.Option(help="What the sum shall sound like.")] = None,
+    target: Annotated[
+        Path | None, typer.Option(help="What the sum shall sound like: a recording, or a curve as CSV (hz, dB).")
+    ] = None,
     as_json: AsJson = False,
 ) -> None:
     """Blend two sources: lag, polarity, comb, and the level of the second that comes nearest to a target."""

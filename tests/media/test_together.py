@@ -8,11 +8,14 @@ from pathlib import Path
 from subprocess import run
 from typing import Any
 
+import numpy as np
 import pytest
 import soundfile
 from typer.testing import CliRunner
 
 from cata.cli import app
+from cata.core.together.bands import centres, edges, in_db, power_of
+from cata.media.decode import decode
 from tests.corpus.parts import RATE_HZ
 from tests.corpus.playing import play
 
@@ -48,6 +51,26 @@ def test_two_microphones_made_by_another_tool_are_blended(guitar: Path) -> None:
     assert found["best_gain_db"] == pytest.approx(-1.94, abs=0.5)
     assert found["residual_rms_db"] < 0.3
     assert 2 < found["notch_depth_db"] < 12
+
+
+def test_a_blend_comes_nearest_to_a_curve_from_a_table(guitar: Path) -> None:
+    second = made(guitar, "bright", "gain", "-12", "treble", "+9", "3000")
+    target = guitar.parent / "sum.wav"
+    command = ["sox", "-m", "-v", "0.5", guitar, "-v", "0.4", second, "-b", "24", target]
+    run([str(one) for one in command], check=True, capture_output=True)
+    sound = decode(target).clip.samples.mean(axis=0).astype(np.float64)
+    of = edges(6)
+    levels = in_db(power_of(sound, of))
+    table = guitar.parent / "curve.csv"
+    table.write_text("hz;dB\n" + "".join(f"{hz:.1f};{db:.2f}\n" for hz, db in zip(centres(of), levels, strict=True)))
+    found = asked("blend", guitar, second, "--target", table)
+    assert found["best_gain_db"] == pytest.approx(-1.94, abs=0.5)
+    assert found["residual_rms_db"] < 0.3
+    for text in ("hz,dB\n100,0\n", "100,0\nloud,1\n200,3\n", "-5,0\n100,1\n200,2\n300,3\n"):
+        table.write_text(text)
+        refused = CliRunner().invoke(app, ["blend", str(guitar), str(second), "--target", str(table)])
+        assert refused.exit_code != 0
+        assert "curve" in refused.output
 
 
 @pytest.mark.certify

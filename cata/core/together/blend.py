@@ -8,6 +8,7 @@ phase, follows from their levels there.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -69,8 +70,11 @@ class Blend:
     reason: Said | None = None
 
 
-def blend(first: Clip, second: Clip, target: Clip | None = None) -> Blend:
-    """What blending two recordings of one performance does; with a ``target``, how to come nearest to it."""
+def blend(first: Clip, second: Clip, target: Clip | Mapping[float, float] | None = None) -> Blend:
+    """What blending two recordings of one performance does; with a ``target``, how to come nearest to it.
+
+    A target is a recording, or a curve: levels in dB of bands of one width (third octaves, say) by frequency in Hz.
+    """
     a, b = (np.asarray(for_analysis(one).samples.mean(axis=0), dtype=np.float64) for one in (first, second))
     lag_s, polarity, reason = lag_of(a, b)
     of = edges(PER_OCTAVE)
@@ -81,9 +85,20 @@ def blend(first: Clip, second: Clip, target: Clip | None = None) -> Blend:
     depth = depth_of(a, b, notches[0]) if notches else None
     best = None
     if target is not None:
-        wanted = power_of(np.asarray(for_analysis(target).samples.mean(axis=0), dtype=np.float64), of)
+        if isinstance(target, Clip):
+            wanted = power_of(np.asarray(for_analysis(target).samples.mean(axis=0), dtype=np.float64), of)
+        else:
+            wanted = _curve(target, of)
         best = nearest(a, b, lag_s, wanted)
     return Blend(lag_s, polarity, level_db, notches, depth, best)
+
+
+def _curve(levels_db: Mapping[float, float], of: Floats) -> Floats:
+    """Band powers along a curve; nothing beyond its ends, so that nothing is judged there."""
+    hz = np.array(sorted(levels_db))
+    levels = np.array([levels_db[one] for one in sorted(levels_db)])
+    along = np.interp(np.log2(centres(of)), np.log2(hz), levels, left=-np.inf, right=-np.inf)
+    return np.asarray(10 ** (along / 10))
 
 
 def lag_of(a: Floats, b: Floats) -> tuple[float | None, Polarity | None, Said | None]:

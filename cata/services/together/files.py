@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from math import isfinite
 from pathlib import Path
 from typing import Any
 
@@ -11,13 +12,15 @@ from cata.core.together import blend, in_the_mix, same_tone
 from cata.errors import Refused
 from cata.media.decode import decode
 
+FEWEST_POINTS = 3
+
 
 def blend_files(first: Path, second: Path, target: Path | None = None) -> dict[str, Any]:
     """Lag, polarity and comb of two recordings of one performance, and the sum that is nearest to a target.
 
-    Refused where they are not of one performance.
+    The target is a recording, or a curve as a CSV table. Refused where they are not of one performance.
     """
-    wanted = decode(target).clip if target is not None else None
+    wanted = None if target is None else curve_of(target) if target.suffix.lower() == ".csv" else decode(target).clip
     found = blend.blend(decode(first).clip, decode(second).clip, wanted)
     if found.lag_s is None:
         raise Refused(" ".join(one.words for one in blend.told(found)), "not_one_performance")
@@ -34,6 +37,30 @@ def blend_files(first: Path, second: Path, target: Path | None = None) -> dict[s
         "residual_rms_db": None if best is None else round(best.residual_rms_db, 3),
         "sentences": [one.words for one in blend.told(found)],
     }
+
+
+def curve_of(path: Path) -> dict[float, float]:
+    """A curve from a table of two columns, frequency in Hz and level in dB; a line of heads may come first.
+
+    Refused where it is none.
+    """
+    found: dict[float, float] = {}
+    for number, line in enumerate(path.read_text(encoding="utf-8-sig", errors="replace").splitlines()):
+        cells = line.replace(";", ",").split(",")
+        try:
+            hz, level = (float(cell) for cell in cells[:2])
+        except ValueError:
+            if number and line.strip():
+                raise Refused(f"line {number + 1} of the curve is no frequency and level", "bad_curve") from None
+            continue
+        if hz <= 0 or not (isfinite(hz) and isfinite(level)):
+            raise Refused(f"line {number + 1} of the curve is no frequency and level", "bad_curve")
+        found[hz] = level
+    if len(found) < FEWEST_POINTS:
+        raise Refused(
+            f"a curve has {FEWEST_POINTS} points at least: a frequency in Hz and a level in dB a line", "bad_curve"
+        )
+    return found
 
 
 def remains_of_files(take: Path, reference: Path) -> dict[str, Any]:
