@@ -53,7 +53,7 @@ def pedals(seed: int) -> Flight:
     return make_flight("pedal", None, seed)
 
 
-@pytest.mark.grid(1)
+@pytest.mark.certify
 @pytest.mark.parametrize("seed", [31])
 def test_the_share_of_drive_is_read_off_the_cleanest_take(seed: int) -> None:
     flight = pedals(seed)

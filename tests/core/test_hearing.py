@@ -79,6 +79,7 @@ def _curves(samples: Audio, loudness_lufs: float) -> Curves:
     return Curves(tuple(one[:: round(0.02 * MOMENT_HZ)].tolist() for one in sone))
 
 
+@pytest.mark.certify
 def test_gains_by_ear_make_takes_equally_loud_to_the_ear() -> None:
     plain, fuzz = guitar("no pedal", 4.0), guitar("wool", 4.0)
     takes = [take.astype(np.float32) for take in (plain, fuzz, cut(plain, 300, "low", 2))]

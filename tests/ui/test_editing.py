@@ -244,6 +244,7 @@ def test_the_demo_flight_is_whole_on_every_page(demo: Server) -> None:
     assert get("/plan")["missing"] == []
 
 
+@pytest.mark.certify
 def test_what_was_typed_stays_where_the_disk_is_full(browser: Browser, fresh: Server) -> None:
     httpx.post(f"{fresh.url}/api/gear", json={"kind": "pedal", "name": "Alder"})
     page = new_page(browser, fresh.url)

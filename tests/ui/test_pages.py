@@ -76,6 +76,7 @@ def serious(page: Page, path: str, only: str = "") -> list[str]:
     ]
 
 
+@pytest.mark.certify
 def test_every_page_can_be_used_by_everybody_at_every_size_and_asks_nobody_else(browser: Browser, demo: Server) -> None:
     page = new_page(browser, demo.url)
     asked: list[str] = []
