@@ -7,16 +7,9 @@
 	import { api, got } from '$lib/api/client';
 	import { arrows } from '$lib/arrows';
 	import { Layers } from '$lib/audio/layers.svelte';
+	import { REGIONS } from '$lib/regions';
 	import { useFlight } from '../flight.svelte';
 
-	const REGIONS: [string, string][] = [
-		['lows', 'lows'],
-		['low_mids', 'low mids'],
-		['mids', 'mids'],
-		['upper_mids', 'upper mids'],
-		['presence', 'presence'],
-		['air', 'air']
-	];
 	const MOST = 4;
 	let { testId, onplay }: { testId: number; onplay: () => void } = $props();
 	const flight = useFlight();

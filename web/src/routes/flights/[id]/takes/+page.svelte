@@ -1,7 +1,7 @@
 <script lang="ts">
 	/** Takes: drop recordings, see where each belongs, correct by dragging or by keyboard. */
 	import { openWhen } from '$lib/open-when';
-	import { tick } from 'svelte';
+	import { tick, untrack } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { preview } from '$lib/audio/preview.svelte';
@@ -62,8 +62,10 @@
 		void goto(at, { replaceState: true, keepFocus: true, noScroll: true });
 	}
 
+	// Once for each cell that is asked for: whenever a take has been read, the focus stays where somebody has it.
+	const asked = $derived(wanted ? `${wanted.contender}.${wanted.test}.${wanted.repeat ?? 0}` : '');
 	$effect(() => {
-		if (wanted) void focusOn(wanted);
+		if (asked) untrack(() => wanted && void focusOn(wanted));
 	});
 	$effect(() => () => preview.stop());
 

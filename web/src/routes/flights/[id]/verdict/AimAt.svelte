@@ -8,16 +8,9 @@
 	import { notices } from '$lib/notices.svelte';
 	import FileButton from '$lib/parts/FileButton.svelte';
 	import { address, send } from '$lib/upload';
+	import { REGIONS } from '$lib/regions';
 	import { useFlight } from '../flight.svelte';
 
-	const REGIONS: [string, string][] = [
-		['lows', 'lows'],
-		['low_mids', 'low mids'],
-		['mids', 'mids'],
-		['upper_mids', 'upper mids'],
-		['presence', 'presence'],
-		['air', 'air']
-	];
 	const flight = useFlight();
 	let open = $state(false);
 	let busy = $state(false);
