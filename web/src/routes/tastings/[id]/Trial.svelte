@@ -65,7 +65,7 @@
 			const next = await got(
 				api.POST('/api/tastings/{tasting_id}/tasters/{taster_id}/answers', { params: { path }, body: said })
 			);
-			show(next);
+			await show(next);
 		} catch (error) {
 			notices.fail(error);
 			await trial.refetch();
@@ -74,7 +74,9 @@
 		}
 	}
 
-	function show(next: Trial) {
+	async function show(next: Trial) {
+		// A look that was asked for before this answer would put the trial back, and pour it again.
+		await queries.cancelQueries({ queryKey: key, exact: true });
 		queries.setQueryData(key, next);
 		if (!next.kind) blind.close();
 	}
@@ -91,7 +93,7 @@
 		busy = true;
 		try {
 			const url = '/api/tastings/{tasting_id}/tasters/{taster_id}/answers/last';
-			show(await got(api.DELETE(url, { params: { path } })));
+			await show(await got(api.DELETE(url, { params: { path } })));
 			notices.say('The last answer is taken back.');
 		} catch (error) {
 			notices.fail(error);
