@@ -14,6 +14,7 @@ from cata.core.bench.chain import ChainSettings, record
 from cata.core.clip import Clip
 from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
+from cata.core.measure.results import Result, Results
 from cata.core.together import layers, same_tone
 from cata.core.together.bands import in_db, power_of
 from cata.core.together.blend import NOT_ONE, blend, gained, notches_of, told
@@ -267,4 +268,10 @@ def test_what_no_equaliser_changes_is_told_where_it_can_be_heard() -> None:
     (said,) = told_beside(driven, clean)
     assert float(said.numbers["level_spread_db"]) < -1
     assert told_beside(clean, clean) == []
+    # Played anew a level spread differs by that much by itself; what is squeezed hard is told all the same.
+    near, far = (Results(level_spread_db=Result(value=value, band=0.5)) for value in (12.0, 14.0))
+    assert told_beside(near, far) != []
+    assert told_beside(near, far, anew=True) == []
+    squeezed = Results(level_spread_db=Result(value=8.0, band=0.5))
+    assert told_beside(squeezed, far, anew=True)[0].numbers == {"level_spread_db": -6.0}
     assert float(told_beside(clean, driven)[0].numbers["level_spread_db"]) > 1

@@ -14,7 +14,9 @@ from functools import cached_property
 import numpy as np
 import scipy
 
+from cata.core.choose.takes import BAND_SDS
 from cata.core.clip import ANALYSIS_RATE_HZ, Clip
+from cata.core.measure.reading import Reading
 from cata.core.measure.regions import THIRD_OCTAVES_HZ, band_edges
 from cata.core.measure.registry import BY_KEY, jnd_of
 from cata.core.measure.results import Results
@@ -217,18 +219,30 @@ def told(one: Remains, take: str, reference: str) -> list[Said]:
     return [*found, Said("moves", f"For {take}: {turns}.")] if turns else found
 
 
-def told_beside(take: Results, reference: Results, keys: Sequence[str] = BESIDE) -> list[Said]:
-    """What no equaliser changes: drive, dynamics and decay of a take against a reference, where it can be heard."""
+def told_beside(take: Results, reference: Results, keys: Sequence[str] = BESIDE, *, anew: bool = False) -> list[Said]:
+    """What no equaliser changes: drive, dynamics and decay of a take against a reference, where it can be heard.
+
+    Of takes that were played ``anew`` only what is more than playing it again does.
+    """
     found, off = [], dict[str, float]()
     for key in keys:
         mine, wanted = take.number(key), reference.number(key)
         reading = BY_KEY[key.partition(".")[0]]
-        if mine is None or wanted is None or abs(mine - wanted) < (jnd_of(reading, wanted) or 0.0):
+        if mine is None or wanted is None:
+            continue
+        again = _again(reading, take, reference) if anew else 0.0
+        if abs(mine - wanted) < max(jnd_of(reading, wanted) or 0.0, again):
             continue
         off[key] = mine - wanted
         word = reading.more if mine > wanted else reading.less
         found.append(f"{word} by {abs(mine - wanted):.{reading.decimals}f} {reading.step_unit}".strip())
     return [Said("beside_tone", f"Besides its tone: {', '.join(found)}.", off)] if found else []
+
+
+def _again(reading: Reading, *takes: Results) -> float:
+    """What a reading of two takes of one and the same thing differs by less than, 19 times in 20."""
+    bands = [(one.bands.get(reading.key) or 0.0) / BAND_SDS for one in takes]
+    return BAND_SDS * float(np.hypot.reduce([*bands, *[reading.scatter or 0.0] * len(takes)]))
 
 
 def _hz(hz: int) -> str:

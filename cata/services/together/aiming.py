@@ -60,7 +60,8 @@ def hold_against(ws: Workspace, flight_id: int, test_id: int, bed_id: int) -> Ai
             contender_id=ident, name=names[ident], apart_db=one.remains.apart_db, remains_db=one.remains.remains_db,
             regions_db=one.regions, moves=[ToneMove(hz=move.hz, db=move.db) for move in one.remains.moves],
             said=[*told_tone(one.remains, names[ident], bed.name),
-                  *told_beside(readings[takes[ident][0].id or 0], held.target, BESIDE)],
+                  *told_beside(readings[takes[ident][0].id or 0], held.target, BESIDE,
+                                anew=one.remains.anew)],
         )
         for ident, one in aimed.items() if comparable(aimed)
     ]  # fmt: skip

@@ -58,7 +58,7 @@ def one_tone(ws: Workspace, flight_id: int, test_id: int, reference_id: int) -> 
                 explained=one.explained, moves=[ToneMove(hz=move.hz, db=move.db) for move in one.moves],
                 gains_db=dict(zip(map(str, same_tone.BANDS_HZ), one.equaliser.gains_db, strict=True)),
                 said=[*same_tone.told(one, name, reference),
-                      *same_tone.told_beside(readings[take.id or 0], readings[wanted.id or 0])],
+                      *same_tone.told_beside(readings[take.id or 0], readings[wanted.id or 0], anew=one.anew)],
             ))  # fmt: skip
     return sorted(found, key=lambda one: one.remains_db)
 
