@@ -22,6 +22,8 @@ TYPICAL = {"sustain.db_per_s": 12.0}
 """Where a step follows the value: a usual one."""
 MOST_STEPS = 4.0
 """Farther than so many noticed steps nothing counts more: one region far off is not a whole word."""
+USUAL_FREEDOM = 6.0
+"""What takes usually scatter by counts as so many repeats beside those of the flight."""
 KNOWN_SHARE = 0.7
 """So much of what a word stands for must be known, or nothing is said of it."""
 
@@ -58,6 +60,11 @@ def step_of(key: str) -> float:
 def scatter_of(key: str) -> float:
     """What playing it again usually does to a reading, in its unit."""
     return BY_KEY[key.partition(".")[0]].scatter or step_of(key)
+
+
+def scatter_with(key: str, sd: float, freedom: float) -> float:
+    """The same where a flight's own repeats show it, as far as that can be known from so few."""
+    return sqrt((freedom * sd**2 + USUAL_FREEDOM * scatter_of(key) ** 2) / (freedom + USUAL_FREEDOM))
 
 
 def leaning(signs: Signs, lies: Lying) -> Leaning | None:

@@ -4,22 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from math import hypot, sqrt
+from math import hypot
 
 from sqlmodel import Session
 
 from cata.core.choose.takes import BAND_SDS
 from cata.core.measure.results import Results
-from cata.core.vocabulary.leaning import Leaning, Lying, apart, leaning, scatter_of
+from cata.core.vocabulary.leaning import Leaning, Lying, apart, leaning, scatter_of, scatter_with
 from cata.core.vocabulary.learned import KEYS
 from cata.core.vocabulary.words import WORD_OF
 from cata.services.match.repeating import flight_repeats
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import require
 from cata.store.tables import Test
-
-USUAL_FREEDOM = 6.0
-"""What takes usually scatter by counts as so many repeats beside those of the flight."""
 
 
 @dataclass(frozen=True)
@@ -50,8 +47,7 @@ def _scatters(session: Session, flight_id: int) -> dict[str, float]:
     found = {key: scatter_of(key) for key in KEYS}
     for key, one in flight_repeats(session, flight_id, {key.partition(".")[0] for key in KEYS}).bands.items():
         if key in found:
-            whole = one.freedom * one.sd**2 + USUAL_FREEDOM * found[key] ** 2
-            found[key] = sqrt(whole / (one.freedom + USUAL_FREEDOM))
+            found[key] = scatter_with(key, one.sd, one.freedom)
     return found
 
 

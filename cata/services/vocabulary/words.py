@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 
 from sqlmodel import Session
 
-from cata.core.vocabulary.leaning import HEARD_STEPS, differ, told
+from cata.core.vocabulary.leaning import differ, told
 from cata.core.vocabulary.learned import Learned
 from cata.core.vocabulary.wanted import wanted
 from cata.core.vocabulary.words import WORDS
@@ -18,8 +18,6 @@ from cata.services.vocabulary.views import AS_USUAL, ByWord, WantedView, WordSco
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Test
 
-SURE = 0.9
-"""Of a word as people use it something is said where that is right nine times in ten: teaching never ends."""
 More = Callable[[int, int], bool]
 
 
@@ -80,9 +78,4 @@ def _as_usual(laid: Laid, key: str) -> tuple[Mapping[int, float], More]:
 
 def _as_used(laid: Laid, use: Learned) -> tuple[Mapping[int, float], More]:
     found = {ident: steps for ident, lies in laid.lies.items() if (steps := use.steps(lies.off)) is not None}
-
-    def more(one: int, other: int) -> bool:
-        heard = found[one] - found[other] >= HEARD_STEPS
-        return heard and use.more(laid.lies[one], laid.lies[other]) >= SURE
-
-    return found, more
+    return found, lambda one, other: use.certainly(laid.lies[one], laid.lies[other])
