@@ -22,11 +22,24 @@ def hear_for(page: Page, seconds: float) -> None:
     page.wait_for_function("(blocks) => window.heard.length >= blocks", arg=blocks, timeout=60_000)
 
 
+def hear_anew(page: Page) -> None:
+    """Forget what was heard, once all of it has died away: the last blocks of a pause come a little after its key."""
+    page.wait_for_function(
+        """() => {
+          const last = window.heard.slice(-40);
+          if ((last.length > 0 && last.length < 40) || last.some((block) => block.some((sample) => sample !== 0))) return false;
+          window.heard = [];
+          return true;
+        }""",
+        timeout=60_000,
+    )
+
+
 def heard_whole(page: Page, number: int, length_s: float = 4.0) -> np.ndarray:
     """What left the player while a contender was heard from its beginning to its end."""
     page.keyboard.press(str(number))
     page.keyboard.press("Home")
-    page.evaluate("window.heard = []")
+    hear_anew(page)
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Pause the music")).to_be_visible()
     # On a busy machine the sound's own clock runs behind that on the wall.

@@ -28,7 +28,7 @@ from cata.services.workspace import Workspace, open_workspace
 from tests.conftest import declines, write_take
 from tests.tones import plucks
 from tests.ui.conftest import heard, new_page
-from tests.ui.hearing import MAX_SILENCE_S, agreements, hear_for, longest_silence
+from tests.ui.hearing import MAX_SILENCE_S, agreements, hear_anew, hear_for, longest_silence
 from tests.ui.test_pages import serious
 
 RATE_HZ = 48_000
@@ -118,7 +118,7 @@ def listen_to(page: Page) -> None:
     for key, base in (("1", 196.0), ("2", 233.0)):
         page.keyboard.press(key)
         page.keyboard.press("Home")
-        page.evaluate("window.heard = []")
+        hear_anew(page)
         page.keyboard.press("Space")
         expect(page.get_by_role("button", name="Play the music")).to_be_visible(timeout=60_000)
         whole = heard(page)
