@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Callable, Hashable, Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TypeVar
 
-from cachetools import LRUCache
 from sqlalchemy import Engine, event
 from sqlmodel import Session, SQLModel
 
 from cata.errors import NotFound
+from cata.services.answers import Answers
 from cata.store.changes import action, check_texts
 from cata.store.database import Watch, open_engine, reading_session, writing_session
 from cata.store.lock import DataLock
@@ -29,7 +29,6 @@ from cata.tasks.workers import ANSWER_LIMIT_S, LocalWorkers, Workers, answer
 Row = TypeVar("Row", bound=SQLModel)
 T = TypeVar("T")
 P = TypeVar("P")
-REMEMBERED = 300
 
 
 def utc_now() -> str:
@@ -55,40 +54,13 @@ class Workspace:
     opened_at: float = field(default_factory=time.time)
     """Seconds since the epoch: what is older was left by somebody else."""
     bus: Bus = field(default_factory=Bus)
+    answers: Answers = field(default_factory=Answers)
     now: Callable[[], str] = utc_now
     max_duration_s: float = 1800.0
 
     _watch: Watch = field(default_factory=lambda: Watch(Path()))
     _on_due: Callable[[], None] = lambda: None
-    _remembered: LRUCache[Hashable, Any] = field(default_factory=lambda: LRUCache(REMEMBERED))
-    _remembering: threading.Lock = field(default_factory=threading.Lock)
     _writing: threading.Lock = field(default_factory=threading.Lock)
-
-    def remember(self, key: Hashable, compute: Callable[[], T]) -> T:
-        """What ``compute`` gave for a key the last time, of the latest few hundred: for answers that pages ask again.
-
-        The key says all that the answer depends on.
-        """
-        with self._remembering:
-            if key in self._remembered:
-                known: T = self._remembered[key]
-                return known
-        found = compute()
-        with self._remembering:
-            self._remembered[key] = found
-        return found
-
-    def remember_as_of(self, key: Hashable, state: Hashable, compute: Callable[[], T]) -> T:
-        """As :meth:`remember`, of one state at a time: what was known of an older one makes room for the new."""
-        with self._remembering:
-            known = self._remembered.get(key)
-            if known is not None and known[0] == state:
-                found: T = known[1]
-                return found
-        found = compute()
-        with self._remembering:
-            self._remembered[key] = (state, found)
-        return found
 
     def revision(self) -> int:
         """A number that is another after anybody, in whatever process, has written."""

@@ -13,12 +13,12 @@ from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Connection, Engine, create_engine, event
-from sqlmodel import Session
+from sqlmodel import Session, select
 
 from cata.errors import Refused
-from cata.store import tables  # noqa: F401  (the tables must be known before a session is used)
+from cata.store import tables
 
-NEWEST = "0024"
+NEWEST = "0025"
 """The newest migration. A start with a current schema does not import Alembic at all."""
 
 MIGRATIONS = Path(__file__).with_name("migrations")
@@ -131,6 +131,11 @@ def reading_session(engine: Engine) -> Iterator[Session]:
     """A session for looking only: one moment's state."""
     with Session(engine, expire_on_commit=False) as session:
         yield session
+
+
+def moved(session: Session, name: str) -> int | None:
+    """A number that is another after every change of what the name stands for (:class:`tables.Revision`)."""
+    return session.exec(select(tables.Revision.number).where(tables.Revision.name == name)).first()
 
 
 @contextmanager

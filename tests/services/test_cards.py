@@ -168,7 +168,7 @@ def test_a_card_is_the_same_each_time_it_is_made(ws: Workspace, source: str) -> 
     brief = add_brief(ws, BriefIn(name="B", need=need)).id
 
     def again() -> CardView:
-        ws._remembered.clear()
+        ws.answers.forget()
         return keep_card(ws, CardIn.model_validate({"source": source, "brief_id": brief}))
 
     assert again().card == again().card

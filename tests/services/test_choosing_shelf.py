@@ -121,6 +121,37 @@ def test_a_price_in_another_currency_counts_by_a_rate_that_is_kept(ws: Workspace
     assert choose_from_shelf(ws, "pedal", need=NEED).ranked[0].price_minor == 8_000
 
 
+def test_what_is_known_at_once_says_that_the_newest_takes_are_not_counted_in(ws: Workspace, client: TestClient) -> None:
+    alder, birk = drive(ws, "Alder", ("new", "200")), drive(ws, "Birk", ("new", "100"))
+    flight(ws, "One", {alder: 1.0, birk: 1.0})
+    url, need = "/api/choice?kind=pedal&at_once=true", NEED.model_dump(mode="json")
+
+    def told(url: str = url) -> tuple[list[str], bool]:
+        found = client.post(url, json=need).json()
+        return [one["name"] for one in found["ranked"]], found["of_before"]
+
+    # Nothing is known of before: it is worked out.
+    assert told() == (["Birk", "Alder"], False)
+    flight(ws, "Two", {birk: 25.0, drive(ws, "Corm"): 1.0})
+    assert told() == (["Birk", "Alder"], True)
+    # Prices count at once, and so do other weights.
+    add_price(ws, birk, PriceIn(kind="new", text="900", on_date="2030-01-01"))
+    need["fit_weight"] = 1.5
+    assert told() == (["Alder", "Birk"], True)
+    assert told("/api/choice?kind=pedal") == (["Alder", "Corm", "Birk"], False)
+    assert told() == (["Alder", "Corm", "Birk"], False)
+
+
+def test_the_rigs_of_before_are_there_at_once(ws: Workspace) -> None:
+    alder = drive(ws, "Alder", ("new", "200"))
+    flight(ws, "One", {alder: 1.0})
+    assert not find_rigs(ws, need=NEED, at_once=True).of_before
+    drive(ws, "Birk", ("new", "100"))
+    before, now = find_rigs(ws, need=NEED, at_once=True), find_rigs(ws, need=NEED)
+    assert (before.of_before, now.of_before) == (True, False)
+    assert find_rigs(ws, need=NEED, at_once=True) == now
+
+
 @pytest.mark.parametrize("text", ["", "nothing", "-1", "0", "1e9", "nan"])
 def test_what_is_no_rate_is_refused(ws: Workspace, text: str) -> None:
     with declines(Invalid, "no_rate"):

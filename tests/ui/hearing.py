@@ -27,7 +27,8 @@ def hear_anew(page: Page) -> None:
     page.wait_for_function(
         """() => {
           const last = window.heard.slice(-40);
-          if ((last.length > 0 && last.length < 40) || last.some((block) => block.some((sample) => sample !== 0))) return false;
+          const sounding = last.some((block) => block.some((sample) => sample !== 0));
+          if (sounding || (last.length > 0 && last.length < 40)) return false;
           window.heard = [];
           return true;
         }""",

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import io
 import re
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, expect
+from playwright.sync_api import Browser, Route, expect
 from pypdf import PdfReader
 
 from tests.conftest import Server
@@ -80,3 +81,32 @@ def test_from_pointing_to_a_card_by_keyboard(browser: Browser, demo: Server, tmp
     expect(alone.get_by_role("article")).to_contain_text(price)
     assert asked == [kept.as_uri()]
     alone.close()
+
+
+def test_what_is_of_before_says_so_until_the_newest_takes_are_counted_in(browser: Browser, demo: Server) -> None:
+    page = new_page(browser, demo.url)
+    held: list[Route] = []
+    way: Callable[[Route], None] = held.append
+
+    def slowly(route: Route) -> None:
+        if way == Route.continue_:
+            route.continue_()
+        elif "at_once=true" in route.request.url:
+            route.fulfill(json=route.fetch().json() | {"of_before": True})
+        else:
+            way(route)
+
+    page.route("**/api/choice?kind=*", slowly)
+    page.goto("/choose?kind=pedal")
+    of_before, first = page.get_by_text("from before the latest changes"), page.get_by_label(re.compile("^Place 1"))
+    expect(of_before).to_be_visible()
+    expect(first).to_be_visible()
+    way = Route.abort
+    for route in held:
+        route.abort()
+    expect(page.get_by_role("alert")).to_contain_text("Cata does not answer")
+    expect(first).to_be_visible()
+    way = Route.continue_
+    page.get_by_role("alert").get_by_role("button", name="Try again").click()
+    expect(of_before).to_be_hidden()
+    expect(first).to_be_visible()

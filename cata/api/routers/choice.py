@@ -20,21 +20,31 @@ from cata.services.shelf.views import DealView, RateView
 router = APIRouter(prefix="/api", tags=["choice"])
 Kind = Annotated[GearKind | None, Query(description="Kind of gear; none: the one that was compared most.")]
 Detailed = Annotated[int, Query(ge=0, le=10_000, description="How many of the first come with reasons and settings.")]
+AtOnce = Annotated[
+    bool, Query(description="As it was before the latest changes, where it would take time to count them in.")
+]
 BriefId = Annotated[int | None, Query(ge=1, le=2**31 - 1, description="Brief; none: the oldest.")]
 
 
 @router.get("/choice")
-def get_choice(ws: WS, kind: Kind = None, brief: BriefId = None, detailed: Detailed = shelf.DETAILED) -> ShelfChoice:
+def get_choice(
+    ws: WS, kind: Kind = None, brief: BriefId = None, detailed: Detailed = shelf.DETAILED, at_once: AtOnce = False
+) -> ShelfChoice:
     """All items of a kind ranked for a brief."""
-    return shelf.choose_from_shelf(ws, kind or "", brief, detailed=detailed)
+    return shelf.choose_from_shelf(ws, kind or "", brief, detailed=detailed, at_once=at_once)
 
 
 @router.post("/choice")
 def try_choice(
-    ws: WS, need: Need, kind: Kind = None, brief: BriefId = None, detailed: Detailed = shelf.DETAILED
+    ws: WS,
+    need: Need,
+    kind: Kind = None,
+    brief: BriefId = None,
+    detailed: Detailed = shelf.DETAILED,
+    at_once: AtOnce = False,
 ) -> ShelfChoice:
     """The same for a need that is not kept."""
-    return shelf.choose_from_shelf(ws, kind or "", brief, need, detailed=detailed)
+    return shelf.choose_from_shelf(ws, kind or "", brief, need, detailed=detailed, at_once=at_once)
 
 
 @router.get("/choice/briefs")
@@ -61,9 +71,11 @@ class RigIn(BaseModel):
 
 
 @router.post("/rig")
-def find_rigs(ws: WS, data: RigIn, brief: BriefId = None) -> RigsView:
+def find_rigs(ws: WS, data: RigIn, brief: BriefId = None, at_once: AtOnce = False) -> RigsView:
     """The best rigs within the budget that are really different, and what each budget buys."""
-    return rigs.find_rigs(ws, brief, data.need, budget_minor=data.budget_minor, locked=data.locked, curve=data.curve)
+    return rigs.find_rigs(
+        ws, brief, data.need, budget_minor=data.budget_minor, locked=data.locked, curve=data.curve, at_once=at_once
+    )
 
 
 @router.get("/pairing")

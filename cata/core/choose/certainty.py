@@ -207,9 +207,10 @@ class Draws:
         scores = np.float32(fit_share) * fits
         for at, ident in enumerate(self._given):
             low, high = others[ident]
-            chance = np.random.default_rng([self._seed, ident + MOST_IDENTS, 1])
-            other = low if low == high else low + (high - low) * chance.random(DRAWS)
-            scores[at] += (1 - fit_share) * other
+            scores[at] += (1 - fit_share) * low
+            if low < high:
+                chance = np.random.default_rng([self._seed, ident + MOST_IDENTS, 1])
+                scores[at] += (1 - fit_share) * (high - low) * chance.random(DRAWS)
         leads = scores >= scores.max(axis=0) - LEVEL
         first = leads @ (1.0 / leads.sum(axis=0)) / DRAWS
         gap = scores[0] - scores

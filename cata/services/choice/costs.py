@@ -13,14 +13,15 @@ from cata.core.shelf.offers import Offer, best_offer, offers
 from cata.services.flights.views import ContenderView
 from cata.services.shelf.prices import prices_of
 from cata.services.shelf.rates import rates_of
-from cata.store.tables import Gear
+from cata.store.tables import Gear, Price
 
 
 @dataclass(frozen=True)
 class Costs:
-    """Items with their offers, cheapest first, and the rates that led to them."""
+    """Items with all their prices, their offers, cheapest first, and the rates that led to them."""
 
     items: Mapping[int, Gear]
+    prices: Mapping[int, Sequence[Price]]
     offers: Mapping[int, Sequence[Offer]]
     rates: Sequence[Rate]
 
@@ -42,6 +43,6 @@ def costs_of(session: Session, kind: str, idents: Iterable[int], need: Need, tod
     """All items of a kind, and these besides."""
     statement = select(Gear).where(or_(col(Gear.kind) == kind, col(Gear.id).in_(set(idents))))
     items = {item.id or 0: item for item in session.exec(statement).all()}
-    rates = rates_of(session)
-    found = {ident: offers(mine, need.currency, rates, today) for ident, mine in prices_of(session, items).items()}
-    return Costs(items, found, rates)
+    rates, prices = rates_of(session), prices_of(session, items)
+    found = {ident: offers(mine, need.currency, rates, today) for ident, mine in prices.items()}
+    return Costs(items, prices, found, rates)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from math import hypot
 
@@ -24,7 +24,8 @@ from cata.services.match.repeating import flight_repeats
 from cata.services.plan.one_more import minutes_for
 from cata.services.takes.rows import readings_of
 from cata.services.workspace import Workspace
-from cata.store.tables import Analysed, Contender, Flight, Gear, Revision, Take, Test
+from cata.store.database import moved
+from cata.store.tables import Analysed, Contender, Flight, Gear, Take, Test
 
 
 @dataclass
@@ -58,12 +59,21 @@ class Gathered:
 
 def gathered(ws: Workspace, session: Session, kind: str, need: Need, *, every_test: bool = False) -> Gathered:
     """What :func:`gather` gave the last time, as long as nothing that it rests on has changed."""
+    key, state = _asked_of(kind, need, every_test), moved(session, "evidence")
+    return ws.answers.remember_as_of(key, state, lambda: gather(session, kind, need, every_test=every_test))
+
+
+def gathered_before(ws: Workspace, session: Session, kind: str, need: Need) -> Gathered | None:
+    """What was gathered before the newest takes, where these are not counted in yet."""
+    found: Gathered | None = ws.answers.of_before(_asked_of(kind, need, False), moved(session, "evidence"))
+    return found
+
+
+def _asked_of(kind: str, need: Need, every_test: bool) -> Hashable:
+    """What is gathered depends on. Of each question only the newest is kept: what certainty drew is large."""
     asked = tuple((sound.key, sound.name, *((one.reading, one.part, one.against) for one in sound.targets))
                   for sound in need.sounds)  # fmt: skip
-    state = session.exec(select(Revision.number).where(Revision.name == "evidence")).first()
-    # What certainty drew is kept with it, and large: of each question only the newest state.
-    key = ("gathered", kind, asked, every_test)
-    return ws.remember_as_of(key, state, lambda: gather(session, kind, need, every_test=every_test))
+    return "gathered", kind, asked, every_test
 
 
 def gather(session: Session, kind: str, need: Need, *, every_test: bool = False) -> Gathered:

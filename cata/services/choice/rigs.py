@@ -58,15 +58,19 @@ def seek(
 
 def find_rigs(
     ws: Workspace, brief_id: int | None = None, need: Need | None = None, *,
-    budget_minor: int | None = None, locked: Sequence[int] = (), curve: bool = True,
+    budget_minor: int | None = None, locked: Sequence[int] = (), curve: bool = True, at_once: bool = False,
 ) -> RigsView:  # fmt: skip
-    """The rigs of a need as a page shows them."""
+    """The rigs of a need as a page shows them; ``at_once``: those of before, where changes are not counted in yet."""
     with ws.reading() as session:
         brief, wanted = meant(session, brief_id, need)
-    wish = (brief and brief.id, wanted.model_dump_json(), budget_minor, tuple(locked), curve)
-    return ws.remember_as_of(
-        ("rigs", wish),
-        (ws.revision(), ws.now()[:10]),
+    key = ("rigs", brief and brief.id, wanted.model_dump_json(), budget_minor, tuple(locked), curve)
+    state = (ws.revision(), ws.now()[:10])
+    before: RigsView | None = ws.answers.of_before(key, state) if at_once else None
+    if before is not None:
+        return before.model_copy(update={"of_before": True})
+    return ws.answers.remember_as_of(
+        key,
+        state,
         lambda: view_of(seek(ws, brief_id, need, budget_minor=budget_minor, locked=locked, curve=curve)),
     )
 

@@ -25,7 +25,7 @@ from cata.said import Said, said
 from cata.services.brief.briefs import meant, spendable_text
 from cata.services.choice.choosing import CAN_BE_OFF, certainty_of
 from cata.services.choice.costs import Costs, costs_of
-from cata.services.choice.pooling import Gathered, gathered
+from cata.services.choice.pooling import Gathered, gathered, gathered_before
 from cata.services.choice.settings import settings_of
 from cata.services.choice.telling import where
 from cata.services.choice.views import (
@@ -36,9 +36,9 @@ from cata.services.choice.views import (
     ShelfChoice,
     ShelfItem,
 )
-from cata.services.shelf.prices import prices_of
 from cata.services.tasting.telling import blind_of
 from cata.services.workspace import Workspace
+from cata.store.database import moved
 from cata.store.tables import Brief, Flight, Gear, Price
 
 KINDS: tuple[GearKind, ...] = ("pedal", "amplifier", "pickup", "guitar", "speaker", "microphone", "direct box")
@@ -61,15 +61,25 @@ class Standing:
     kinds: Sequence[str]
     brief: Brief | None
     need: Need
-    items: Mapping[int, Gear]
-    costs: Mapping[int, Sequence[Offer]]
-    prices: dict[int, list[Price]]
+    known: Costs
     gathered: Gathered
     whole: Whole
     apart: Mapping[int, Link | None]
     standing: Sequence[Candidate]
     usual_minor: Sequence[int]
     blind: Mapping[int, list[Said]]
+    of_before: bool = False
+    """The newest takes are not counted in."""
+
+    @property
+    def items(self) -> Mapping[int, Gear]:
+        """All of the kind."""
+        return self.known.items
+
+    @property
+    def costs(self) -> Mapping[int, Sequence[Offer]]:
+        """What each can be had for, the cheapest first."""
+        return self.known.offers
 
     @cached_property
     def ranked(self) -> Sequence[Ranked]:
@@ -77,18 +87,26 @@ class Standing:
         return rank_on(self.whole, self.need, self.standing, self.usual_minor)
 
 
-def stand(ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None) -> Standing:
-    """The items of a kind, the one most often compared where none is named, for a brief or for another need."""
+def stand(
+    ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None, *, at_once: bool = False
+) -> Standing:
+    """The items of a kind, the one most often compared where none is named, for a brief or for another need.
+
+    ``at_once``: without the newest takes, where it would take time to count them in.
+    """
     with ws.reading() as session:
         kinds = kinds_to_choose(session)
         kind = kind or _usual(kinds)
         brief, wanted = meant(session, brief_id, need)
-        told = gathered(ws, session, kind, wanted)
+        before = gathered_before(ws, session, kind, wanted) if at_once else None
+        told = before or gathered(ws, session, kind, wanted)
         day = ws.now()[:10]
-        known, prices = ws.remember_as_of(
-            ("costs", kind, wanted.currency), (ws.revision(), day), lambda: _priced(session, kind, wanted, day)
+        known = ws.answers.remember_as_of(
+            ("costs", kind, wanted.currency),
+            (moved(session, "shelf"), day),
+            lambda: costs_of(session, kind, (), wanted, day),
         )
-        blind = ws.remember_as_of(("blind", kind), ws.revision(), lambda: blind_of(session, known.items))
+        blind = ws.answers.remember_as_of(("blind", kind), ws.revision(), lambda: blind_of(session, known.items))
     whole = Whole(wanted, told.evidence, can_be_off=kind in CAN_BE_OFF)
     apart = {ident: link for ident, link in whole.apart.items() if ident in known.items}
     standing = [
@@ -98,26 +116,26 @@ def stand(ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need
         and any(whole.setting_for(ident, sound.key) for sound in wanted.sounds)
     ]  # fmt: skip
     usual = known.usual(kind, wanted)
-    items, costs = known.items, known.offers
-    return Standing(kind, kinds, brief, wanted, items, costs, prices, told, whole, apart, standing, usual, blind)
-
-
-def _priced(session: Session, kind: str, need: Need, today: str) -> tuple[Costs, dict[int, list[Price]]]:
-    """What the items of a kind cost, and all their prices: whatever else a need asks for."""
-    known = costs_of(session, kind, (), need, today)
-    return known, prices_of(session, known.items)
+    return Standing(kind, kinds, brief, wanted, known, told, whole, apart, standing, usual, blind, bool(before))
 
 
 def choose_from_shelf(
-    ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None, *, detailed: int = DETAILED
-) -> ShelfChoice:
-    """The items of a kind ranked for a brief; ``need`` tries another need without keeping it."""
+    ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None, *,
+    detailed: int = DETAILED, at_once: bool = False,
+) -> ShelfChoice:  # fmt: skip
+    """The items of a kind ranked for a brief; ``need`` tries another need without keeping it.
+
+    ``at_once``: without the newest takes, where it would take time to count them in; the answer says so.
+    """
     with ws.reading() as session:
         kind = kind or _usual(kinds_to_choose(session))
         brief, wanted = meant(session, brief_id, need)
     ident = brief.id if brief is not None else None
     key, state = ("choice", kind, ident, wanted.model_dump_json(), detailed), (ws.revision(), ws.now()[:10])
-    return ws.remember_as_of(key, state, lambda: view_of(stand(ws, kind, ident, wanted), detailed))
+    here = stand(ws, kind, ident, wanted, at_once=True) if at_once else None
+    if here is not None and here.of_before:
+        return view_of(here, detailed)
+    return ws.answers.remember_as_of(key, state, lambda: view_of(stand(ws, kind, ident, wanted), detailed))
 
 
 def _usual(kinds: Sequence[str]) -> str:
@@ -150,10 +168,11 @@ def view_of(here: Standing, detailed: int = DETAILED) -> ShelfChoice:
                             per_step_text=show_price(one.per_step_minor, need.currency) if one.per_step_minor else "",
                             said=one.told) for one in savings(need, ranked)],
         front=[entry.candidate.ident for entry in front(ranked)],
-        no_rate=_no_rate(here.prices, here.costs, need),
+        no_rate=_no_rate(here.known.prices, here.costs, need),
         unnamed=[f"{names[flight]}: {', '.join(tests)}" for flight, tests in told.unnamed.items()],
         assumed=[f"{names[flight]}: {', '.join(tests)}" for flight, tests in told.assumed.items()],
         currency=need.currency, decimals=exponent(need.currency), spendable_minor=need.spendable_minor,
+        of_before=here.of_before,
     )  # fmt: skip
 
 
@@ -263,7 +282,7 @@ def _node_name(node: str, gathered: Gathered, items: Mapping[int, Gear]) -> str:
     return items[owner].name if owner is not None and owner in items else "what was there"
 
 
-def _no_rate(prices: dict[int, list[Price]], costs: Mapping[int, Sequence[Offer]], need: Need) -> list[str]:
+def _no_rate(prices: Mapping[int, Sequence[Price]], costs: Mapping[int, Sequence[Offer]], need: Need) -> list[str]:
     """Currencies of prices that nothing leads from to the brief's: there the price of an item is not known."""
     found = {
         price.currency

@@ -190,7 +190,7 @@ class ShelfChoice(BaseModel):
 
     ``front``: those that nobody undercuts at the same fit, the cheapest first. ``no_rate``: currencies that no rate
     leads from. ``unnamed``: tests that stand for no sound and so do not count; ``assumed``: tests whose name spoke for
-    a sound.
+    a sound. ``of_before``: the newest takes are not counted in; asked for without ``at_once`` they are.
     """
 
     kind: str
@@ -215,6 +215,7 @@ class ShelfChoice(BaseModel):
     no_rate: list[str]
     unnamed: list[str]
     assumed: list[str]
+    of_before: bool = False
 
 
 class ForBrief(BaseModel):
@@ -279,7 +280,8 @@ class CurveStep(BaseModel):
 class RigsView(BaseModel):
     """The best rigs that are really different, and what each budget buys. ``bound``: the fit that no rig exceeds.
 
-    ``decide``: which take would tell most, ``next_take`` where it would be played.
+    ``decide``: which take would tell most, ``next_take`` where it would be played. ``of_before``: it was worked out
+    before the latest takes, prices or wishes; asked for without ``at_once`` they are counted in.
     """
 
     brief_id: int | None
@@ -295,6 +297,7 @@ class RigsView(BaseModel):
     notes: list[Said]
     decide: str = ""
     next_take: NextTake | None = None
+    of_before: bool = False
 
 
 class PairingRule(BaseModel):

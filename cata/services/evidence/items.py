@@ -168,7 +168,7 @@ def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:
     kept = [[row.ident, row.name, row.settings, as_kept(row.results), row.pictures] for row in rows]
     known = [kept, [control.model_dump(mode="json") for control in controls]]
     asked = hashlib.sha256(json.dumps(known).encode()).hexdigest()
-    found = ws.remember(("evidence", asked), lambda: ws.ask(EVIDENCE, Item(rows, controls)))
+    found = ws.answers.remember(("evidence", asked), lambda: ws.ask(EVIDENCE, Item(rows, controls)))
     device = stand_in(gear.kind, gear.name, gear.about, gear.structure)
     with ws.reading() as session:
         drives = gear.kind in ("pedal", "amplifier")

@@ -233,7 +233,7 @@ def _put_resonance(
         return
     pair = Pair(result, reference[1], coil)
     try:
-        values = ws.remember(("resonance", digests, coil), lambda: ws.ask(RESONANCE, pair))
+        values = ws.answers.remember(("resonance", digests, coil), lambda: ws.ask(RESONANCE, pair))
     except Refused as error:
         view.resonance_missing = error.said
         return

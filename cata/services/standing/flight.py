@@ -184,7 +184,7 @@ def count_flights(ws: Workspace, query: str = "") -> int:
 def list_flights(ws: Workspace, query: str = "", *, limit: int = 200, offset: int = 0) -> list[FlightSummary]:
     """Flights, newest first, each with where it stands; a handful of queries however many there are."""
     key = ("flights", query, limit, offset)
-    return ws.remember_as_of(key, ws.revision(), lambda: _listed(ws, query, limit, offset))
+    return ws.answers.remember_as_of(key, ws.revision(), lambda: _listed(ws, query, limit, offset))
 
 
 def _listed(ws: Workspace, query: str, limit: int, offset: int) -> list[FlightSummary]:

@@ -83,7 +83,7 @@ def held_of(ws: Workspace, flight_id: int, test_id: int, bed_id: int) -> Held:
     digest, file = target_of(ws, bed_id).digest, ws.inside(bed_copy(ws, bed_id))
     digests = [take.digest for take, _ in takes_of(ws, flight_id, test_id).values()]
     wish = ToAim(tuple(ws.inside(ws.vault.copy_path(one)) for one in digests), file)
-    return ws.remember(("aim", digest, *digests), lambda: ws.ask(AIM, wish, AIM.limit_s))
+    return ws.answers.remember(("aim", digest, *digests), lambda: ws.ask(AIM, wish, AIM.limit_s))
 
 
 def tray_with(ws: Workspace, flight_id: int, test_id: int, target_id: int) -> TrayView:

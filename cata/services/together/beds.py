@@ -150,7 +150,7 @@ def beside(ws: Workspace, flight_id: int, test_id: int, bed_id: int, relation_lu
             # In the copies: the bed as it lies there, the take so much above it.
             gain = bed_lufs - bed_copy_db + relation_lu - (take.loudness_lufs - copies[take.take_id][1])
             wish = ToCut(ws.inside(ws.vault.copy_path(digest)), ws.inside(path), round(gain, 2))
-            found = ws.remember(("cut-through", wish), lambda wish=wish: ws.ask(CUT, wish))  # type: ignore[misc]
+            found = ws.answers.remember(("cut-through", wish), lambda wish=wish: ws.ask(CUT, wish))  # type: ignore[misc]
         heard.append(Heard(
             contender_id=take.contender_id or 0, share=None if found is None else round(found.share, 3),
             covered={} if found is None else {str(hz): share for hz, share in found.covered.items()},

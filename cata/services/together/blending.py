@@ -81,9 +81,9 @@ def blend_takes(
             clips.append(decode(bed_copy(ws, sound_id), Limits(max_duration_s=MOST_S)).clip)
         return blending.blend(*clips)
 
-    found = ws.remember(("blend", digests), work_out)
+    found = ws.answers.remember(("blend", digests), work_out)
     best = found.best
-    sides = ws.remember(("sides", digests[:2]), lambda: layers.complement(*clips_of(ws, chosen[:2])))
+    sides = ws.answers.remember(("sides", digests[:2]), lambda: layers.complement(*clips_of(ws, chosen[:2])))
     first, second = takes[first_id][1], takes[second_id][1]
     return BlendView(
         first=first, second=second, lag_s=found.lag_s, polarity=found.polarity,
@@ -101,7 +101,7 @@ def comb_of(
 ) -> CombView:  # fmt: skip
     """The comb of two takes mixed at a level and a polarity, as recorded or lined up."""
     chosen = _chosen(takes_of(ws, flight_id, test_id), [first_id, second_id])
-    lag = ws.remember(
+    lag = ws.answers.remember(
         ("blend", tuple(one.digest for one in chosen)), lambda: blending.blend(*clips_of(ws, chosen))
     ).lag_s
     a, b = (np.asarray(for_analysis(one).samples.mean(axis=0), dtype=np.float64) for one in clips_of(ws, chosen))
@@ -118,7 +118,7 @@ def layers_of(ws: Workspace, flight_id: int, test_id: int, contenders: Sequence[
     takes = takes_of(ws, flight_id, test_id)
     chosen = _chosen(takes, contenders)
     key = ("layers", *(take.digest for take in chosen))
-    built = ws.remember(key, lambda: layers.build_up(clips_of(ws, chosen)))
+    built = ws.answers.remember(key, lambda: layers.build_up(clips_of(ws, chosen)))
     return LayersView(built_db=built, said=layers.told_layers(built, [takes[ident][1] for ident in contenders]))
 
 

@@ -81,7 +81,7 @@ def remains_of(ws: Workspace, take: Take, reference: Take) -> same_tone.Remains:
     # Two that were sent through the gear from one dry take are one performance.
     anew = "played" in (take.evidence, reference.evidence)
     key = ("one tone", take.digest, reference.digest, anew)
-    return ws.remember(key, lambda: same_tone.remains(*clips_of(ws, [take, reference]), anew=anew))
+    return ws.answers.remember(key, lambda: same_tone.remains(*clips_of(ws, [take, reference]), anew=anew))
 
 
 def clips_of(ws: Workspace, takes: Sequence[Take]) -> list[Clip]:

@@ -62,4 +62,4 @@ def _level(ws: Workspace, take: Take, reference: Take) -> Level:
         loudness, peak = loudness_lufs(Material(clip)).value, true_peak(clip)
         return Level(float(loudness) if isinstance(loudness, float) else None, to_db(peak) if peak > 0 else None)
 
-    return ws.remember(("toned", take.digest, reference.digest, take.evidence, reference.evidence), measure)
+    return ws.answers.remember(("toned", take.digest, reference.digest, take.evidence, reference.evidence), measure)

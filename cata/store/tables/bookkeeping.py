@@ -30,7 +30,10 @@ class Setting(SQLModel, table=True):
 
 
 class Revision(SQLModel, table=True):
-    """A number that triggers move with every change of what it names: "evidence" is all that choosing rests on."""
+    """A number that triggers move with every change of what it names.
+
+    "evidence" is all that choosing rests on, "shelf" all that costs do.
+    """
 
     name: str = Field(primary_key=True)
     number: int = 0

@@ -96,6 +96,23 @@ export const queries = new QueryClient({
 	}
 });
 
+/** What a query hands to its function. */
+export type Asked = { queryKey: readonly unknown[] };
+
+/**
+ * What can be told at once, without the latest changes where these take time, is put into the cache and shown; the whole
+ * answer follows.
+ */
+export async function atOnce<T extends { of_before?: boolean }>(
+	key: readonly unknown[],
+	ask: (at_once: boolean) => Promise<T>
+): Promise<T> {
+	const soon = await ask(true);
+	if (!soon.of_before) return soon;
+	queries.setQueryData(key, soon);
+	return ask(false);
+}
+
 /** An error with a sentence that can be shown. */
 export class Problem extends Error {
 	constructor(

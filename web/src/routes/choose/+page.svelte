@@ -1,7 +1,7 @@
 <script lang="ts">
 	/** Choose: what should I buy? From the whole shelf, or among the contenders of one flight. */
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, got, queries } from '$lib/api/client';
+	import { api, atOnce, got, queries, type Asked } from '$lib/api/client';
 	import { BriefDraft } from '$lib/brief-draft.svelte';
 	import { useAsked } from '$lib/asked.svelte';
 	import { notices } from '$lib/notices.svelte';
@@ -19,7 +19,8 @@
 	const asked = useAsked({ flight: '', kind: '', brief: '', q: '' });
 	const whole = createQuery(() => ({
 		queryKey: ['choice', 'kinds'],
-		queryFn: () => got(api.GET('/api/choice', { params: { query: {} } }))
+		queryFn: ({ queryKey }: Asked) =>
+			atOnce(queryKey, (at_once) => got(api.GET('/api/choice', { params: { query: { at_once } } })))
 	}));
 	const sought = $derived(asked.q.trim().toLocaleLowerCase().split(/\s+/));
 	const offered = $derived(

@@ -3,7 +3,17 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import Play from '@lucide/svelte/icons/play';
 	import { flip } from 'svelte/animate';
-	import { api, got, type Brief, type GearKind, type Need, type ShelfChoice, type ToHear } from '$lib/api/client';
+	import {
+		api,
+		atOnce,
+		got,
+		type Asked,
+		type Brief,
+		type GearKind,
+		type Need,
+		type ShelfChoice,
+		type ToHear
+	} from '$lib/api/client';
 	import { arrows } from '$lib/arrows';
 	import { player } from '$lib/audio/player.svelte';
 	import type { BriefDraft } from '$lib/brief-draft.svelte';
@@ -12,6 +22,7 @@
 	import Loading from '$lib/parts/Loading.svelte';
 	import { keepCard } from './keep-card';
 	import NextTake from './NextTake.svelte';
+	import OfBefore from '$lib/parts/OfBefore.svelte';
 	import Place from './Place.svelte';
 	import PricePicture from './PricePicture.svelte';
 	import Rates from './Rates.svelte';
@@ -25,10 +36,11 @@
 	const choice = createQuery(() => ({
 		queryKey: ['choice', 'shelf', kind, brief?.id, need, all],
 		placeholderData: (before: ShelfChoice | undefined) => before,
-		queryFn: () =>
-			need
-				? got(api.POST('/api/choice', { params: { query }, body: need }))
-				: got(api.GET('/api/choice', { params: { query } }))
+		queryFn: ({ queryKey }: Asked) =>
+			atOnce(queryKey, (at_once) => {
+				const params = { query: { ...query, at_once } };
+				return got(need ? api.POST('/api/choice', { params, body: need }) : api.GET('/api/choice', { params }));
+			})
 	}));
 	const data = $derived(choice.data);
 	const nameOf = (gear: number) => data?.ranked.find((one) => one.gear_id === gear)?.name ?? '';
@@ -101,6 +113,7 @@
 {:else}
 	<p class="only-print text-sm">Every {kind} of the shelf{brief ? `, for “${brief.name}”` : ''}</p>
 	<p class="text-xl font-semibold" role="status">{data.sentence}</p>
+	<OfBefore shown={data.of_before} error={choice.error} retry={() => choice.refetch()} />
 	<p class="mb-4 quiet">{data.certainty} {data.decide}</p>
 	{#if data.next_take}<NextTake next={data.next_take} />{/if}
 	<Rates currency={data.currency} missing={data.no_rate} />

@@ -1,12 +1,13 @@
 <script lang="ts">
 	/** The rig within a budget: all parts at once, what else comes near, and what more or less money buys. */
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, got, queries, type Rigs } from '$lib/api/client';
+	import { api, atOnce, got, queries, type Asked, type Rigs } from '$lib/api/client';
 	import { arrows } from '$lib/arrows';
 	import { useAsked } from '$lib/asked.svelte';
 	import { BriefDraft } from '$lib/brief-draft.svelte';
 	import { fromMinor } from '$lib/money';
 	import Loading from '$lib/parts/Loading.svelte';
+	import OfBefore from '$lib/parts/OfBefore.svelte';
 	import { keepCard } from '../keep-card';
 	import NextTake from '../NextTake.svelte';
 	import BudgetCurve from './BudgetCurve.svelte';
@@ -24,12 +25,14 @@
 		queryKey: ['choice', 'rig', brief?.id, brief?.need, budget, locked],
 		enabled: !!briefs.data,
 		placeholderData: (before: Rigs | undefined) => before,
-		queryFn: () =>
-			got(
-				api.POST('/api/rig', {
-					params: { query: { brief: brief?.id } },
-					body: { need: brief?.need ?? null, budget_minor: budget, locked, curve: true }
-				})
+		queryFn: ({ queryKey }: Asked) =>
+			atOnce(queryKey, (at_once) =>
+				got(
+					api.POST('/api/rig', {
+						params: { query: { brief: brief?.id, at_once } },
+						body: { need: brief?.need ?? null, budget_minor: budget, locked, curve: true }
+					})
+				)
 			)
 	}));
 	const data = $derived(found.data);
@@ -66,6 +69,7 @@
 		<a class="btn btn-sm no-print" href="/choose">One piece at a time</a>
 	</div>
 	<p class="text-xl font-semibold" role="status">{data.verdict.words}</p>
+	<OfBefore shown={data.of_before} error={found.error} retry={() => found.refetch()} />
 	<p class="mb-4 quiet">
 		{#if data.rigs[0]}
 			{data.proven
