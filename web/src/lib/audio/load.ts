@@ -1,6 +1,7 @@
 /** Takes as audio buffers on the common timeline, all of one length, so that they run and loop in step. */
 import type { Poured } from '../api/client';
-import { firstSample, type Span } from './timeline';
+import type { Voice } from './engine';
+import { firstSample, linear, spanOf, type Span } from './timeline';
 
 const decoded = new Map<string, Promise<AudioBuffer>>();
 const KEPT = 14;
@@ -30,6 +31,21 @@ export function decode(context: BaseAudioContext, url: string): Promise<AudioBuf
 		decoded.delete(old);
 	}
 	return fresh;
+}
+
+/** Takes as voices on one timeline, by their keys; `each` is called whenever one has come. */
+export function voices(
+	context: BaseAudioContext,
+	takes: readonly Poured[],
+	span = spanOf(takes),
+	each: () => void = () => {}
+): Promise<Voice[]> {
+	const bring = async (take: Poured) => {
+		const buffer = await decode(context, take.url);
+		each();
+		return { id: take.key, buffer: align(context, buffer, take, span), gain: linear(take.gain_db) };
+	};
+	return Promise.all(takes.map(bring));
 }
 
 /** The take cut or padded to the timeline; the decoded buffer itself where nothing has to move. */

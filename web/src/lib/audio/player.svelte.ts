@@ -1,35 +1,27 @@
 /** The tray's state: what is poured, what sounds, where it stands. Gains and lags come from the server. */
-import { api, got, type Poured, type School, type Tray } from '../api/client';
+import type { Poured, Tray } from '../api/client';
 import { notices } from '../notices.svelte';
-import { Engine, type Voice } from './engine';
 import { Bedside } from './bedside.svelte';
-import { follow } from './follow';
-import { align, decode } from './load';
+import { Deck } from './deck.svelte';
+import { voices } from './load';
+import { Manner } from './manner.svelte';
 import { linear, spanOf, tidyLoop, type Loop, type Span } from './timeline';
 
-const SCHOOLS: School[] = ['equal', 'by_ear', 'as_set'];
-
-class Player {
+class Player extends Deck {
 	tray = $state.raw<Tray | null>(null);
 	/** Whose voice sounds: the key of a take. */
 	heard = $state<string | null>(null);
-	playing = $state(false);
-	loading = $state(false);
 	loaded = $state(0);
-	position = $state(0);
 	loop = $state<Loop | null>(null);
-	school = $state<School>('equal');
 	span = $state.raw<Span>({ origin_s: 0, length_s: 0 });
-	/** The contender of a flight to whose tone all are brought; null: as they were recorded. */
-	tone = $state.raw<{ flight: number; contender: number } | null>(null);
-	/** A sound that somebody is after, poured with the takes of a flight. */
-	target = $state.raw<{ flight: number; bed: number } | null>(null);
+	readonly manner = new Manner();
 	readonly bed = new Bedside();
-	#engine: Engine | null = null;
 	#beforeBypass: string | null = null;
-	#unfollow = () => {};
-	#pouring = 0;
 	#regain: ReturnType<typeof setTimeout> | undefined;
+
+	protected override get filled() {
+		return this.takes.length > 0;
+	}
 
 	get takes(): Poured[] {
 		return this.tray?.takes ?? [];
@@ -61,7 +53,7 @@ class Player {
 
 	/** Pour the takes of a sentence and loop the place that shows it most, in seconds of the contender's own take. */
 	async prove(flight: number, test: number, contender: number, start_s: number, end_s: number) {
-		if (this.tone || this.target) await this.asRecorded();
+		if (!this.manner.plain) await this.asRecorded();
 		await this.pour(flight, test, contender, false);
 		const take = this.takes.find((one) => one.contender_id === contender);
 		if (!take) return;
@@ -87,18 +79,15 @@ class Player {
 	}
 
 	async #load(of: Tray['of'], owner: number, key: string, contender?: number, play = false) {
-		const turn = ++this.#pouring;
 		const wasPlaying = this.playing;
 		const same = this.pours(of, owner, key);
-		this.loading = true;
 		this.loaded = 0;
-		try {
-			const tray = await this.#fetch(of, owner, key);
-			if (turn !== this.#pouring) return;
-			const engine = this.#ready();
+		await this.bring(async (engine, late) => {
+			const tray = await this.#ask(of, owner, key);
+			if (late()) return;
 			const span = spanOf(tray.takes);
-			const voices = await Promise.all(tray.takes.map((take) => this.#voice(engine, take, span)));
-			if (turn !== this.#pouring) return;
+			const takes = await voices(engine.context, tray.takes, span, () => this.loaded++);
+			if (late()) return;
 			if (!same) {
 				this.loop = null;
 				engine.setLoop(null);
@@ -108,34 +97,27 @@ class Player {
 			this.span = span;
 			this.heard = this.#choose(tray, contender);
 			const bed = await this.bed.voice(engine.context, tray, span);
-			if (turn !== this.#pouring) return;
-			const all = bed ? [...voices, bed] : voices;
+			if (late()) return;
 			engine.load(
-				all.map((one) => ({ ...one, gain: one.gain * this.bed.room })),
+				(bed ? [...takes, bed] : takes).map((one) => ({ ...one, gain: one.gain * this.bed.room })),
 				this.heard
 			);
 			engine.setBeside(this.bed.gains);
-			if ((play || wasPlaying) && !engine.playing && voices.length) await engine.play();
-			this.playing = engine.playing;
-			this.#tick();
-		} catch (error) {
-			// A contender without a take there has no tone to give.
-			if (this.tray?.tone_of == null) this.tone = null;
-			if (this.tray?.target == null) this.target = null;
-			notices.fail(error);
-		} finally {
-			if (turn === this.#pouring) this.loading = false;
-		}
+			if ((play || wasPlaying) && !engine.playing && takes.length) await engine.play();
+			this.follow();
+		});
+		if (this.loading) return;
+		// A contender without a take there has no tone to give.
+		if (this.tray?.tone_of == null) this.manner.tone = null;
+		if (this.tray?.target == null) this.manner.target = null;
 	}
 
-	async #voice(engine: Engine, take: Poured, span: Span): Promise<Voice> {
-		const buffer = await decode(engine.context, take.url);
-		this.loaded++;
-		return {
-			id: take.key,
-			buffer: align(engine.context, buffer, take, span),
-			gain: linear(take.gain_db)
-		};
+	/** What is looped counts in seconds of the reference. */
+	#ask(of: Tray['of'], owner: number, key: string): Promise<Tray> {
+		const [loop, from] = [this.loop, this.span.origin_s];
+		const looped =
+			loop && this.pours(of, owner, key) ? { start_s: from + loop.start_s, end_s: from + loop.end_s } : null;
+		return this.manner.ask(of, owner, key, looped);
 	}
 
 	/** Another bed, or another relation to it; what plays goes on. */
@@ -151,36 +133,34 @@ class Player {
 			return;
 		}
 		this.bed.sounds = !this.bed.sounds;
-		this.#engine?.setBeside(this.bed.gains);
+		this.made?.setBeside(this.bed.gains);
 	}
 
 	/** All takes in the tone of the contender that sounds; again, and all are as they were recorded. */
 	async toggleTone() {
 		const tray = this.tray;
 		const contender = this.sounding?.contender_id;
-		if (this.tone) this.tone = null;
-		else if (tray?.of === 'flight' && contender != null) this.tone = { flight: tray.owner_id, contender };
+		if (this.manner.tone) this.manner.asRecorded();
+		else if (tray?.of === 'flight' && contender != null) this.manner.inTone(tray.owner_id, contender);
 		else return tray && notices.say('Only takes of a flight can be brought to one tone.');
 		await this.#again();
 	}
 
 	/** Pour a test with all takes in the tone of one of its contenders. */
 	async pourToned(flight: number, test: number, contender: number) {
-		this.target = null;
-		this.tone = { flight, contender };
+		this.manner.inTone(flight, contender);
 		await this.#load('flight', flight, String(test), undefined, true);
 	}
 
 	/** The takes of the flight alone, as they were recorded. */
 	async asRecorded() {
-		this.tone = this.target = null;
+		this.manner.asRecorded();
 		await this.#again();
 	}
 
 	/** Pour a test with a sound that somebody is after beside its takes. */
 	async pourWithTarget(flight: number, test: number, bed: number) {
-		this.tone = null;
-		this.target = { flight, bed };
+		this.manner.withTarget(flight, bed);
 		await this.#load('flight', flight, String(test), undefined, true);
 		const target = this.takes.find((take) => take.contender_id == null);
 		if (target) this.hear(target.key);
@@ -197,71 +177,22 @@ class Player {
 		return (wanted ?? before ?? tray.takes.find((take) => !take.is_bypass) ?? tray.takes[0])?.key ?? null;
 	}
 
-	#fetch(of: Tray['of'], owner: number, key: string): Promise<Tray> {
-		if (of === 'gear') {
-			const path = { gear_id: owner, key };
-			// Of a measured item nothing is known by ear.
-			const query = { school: this.school === 'by_ear' ? 'equal' : this.school } as const;
-			return got(api.GET('/api/gear/{gear_id}/proof/{key}', { params: { path, query } }));
-		}
-		if (this.tone?.flight === owner) {
-			const path = { flight_id: owner, test_id: Number(key) };
-			const query = { reference: this.tone.contender };
-			return got(api.GET('/api/flights/{flight_id}/together/{test_id}/tray', { params: { path, query } }));
-		}
-		this.tone = null;
-		if (this.target?.flight === owner) {
-			const path = { flight_id: owner, test_id: Number(key), bed_id: this.target.bed };
-			const at = '/api/flights/{flight_id}/together/{test_id}/target/{bed_id}/tray';
-			return got(api.GET(at, { params: { path } }));
-		}
-		this.target = null;
-		// What is looped is what is to be equally loud to the ear: in seconds of the reference.
-		const looped = this.school === 'by_ear' && this.loop !== null && this.pours(of, owner, key);
-		const from = this.span.origin_s;
-		const query = looped
-			? { school: this.school, from_s: from + this.loop!.start_s, to_s: from + this.loop!.end_s }
-			: { school: this.school };
-		const path = { flight_id: owner, test_id: Number(key) };
-		return got(api.GET('/api/flights/{flight_id}/tray/{test_id}', { params: { path, query } }));
-	}
-
-	#ready(): Engine {
-		if (!this.#engine) {
-			this.#engine = new Engine();
-			this.#engine.onEnded = () => {
-				this.playing = false;
-				this.position = 0;
-			};
-		}
-		return this.#engine;
-	}
-
 	/** The tray again after takes, gains or lags may have changed on the server. */
 	async refresh() {
 		if (!this.tray || this.loading) return;
 		const { of, owner_id, poured } = this.tray;
-		const fresh = await this.#fetch(of, owner_id, poured.key).catch(() => null);
+		const fresh = await this.#ask(of, owner_id, poured.key).catch(() => null);
 		if (!fresh) return;
 		const shape = (tray: Tray) => JSON.stringify(tray.takes.map((t) => [t.key, t.url, t.gain_db, t.lag_s, t.name]));
 		if (shape(fresh) === shape(this.tray)) this.tray = fresh;
 		else await this.#load(of, owner_id, poured.key);
 	}
 
-	async toggle() {
-		if (!this.takes.length) return;
-		const engine = this.#ready();
-		if (engine.playing) engine.pause();
-		else await engine.play();
-		this.playing = engine.playing;
-		this.#tick();
-	}
-
 	hear(key: string) {
 		if (!this.takes.some((take) => take.key === key)) return;
 		this.heard = key;
 		this.#beforeBypass = null;
-		this.#engine?.hear(key);
+		this.made?.hear(key);
 	}
 
 	hearNth(n: number) {
@@ -291,13 +222,11 @@ class Player {
 		}
 	}
 
-	seek(to: number) {
-		const at = Math.min(Math.max(0, to), Math.max(0, this.span.length_s - 0.01));
-		this.#engine?.seek(at);
-		this.position = at;
+	override seek(to: number) {
+		super.seek(Math.min(Math.max(0, to), Math.max(0, this.span.length_s - 0.01)));
 	}
 
-	back() {
+	override back() {
 		this.seek(this.loop?.start_s ?? 0);
 	}
 
@@ -318,9 +247,9 @@ class Player {
 
 	setLoop(loop: Loop | null) {
 		this.loop = loop && tidyLoop(loop, this.span.length_s);
-		this.#engine?.setLoop(this.loop ? { ...this.loop } : null);
-		this.position = this.#engine?.position ?? this.position;
-		if (this.school === 'by_ear') {
+		this.made?.setLoop(this.loop ? { ...this.loop } : null);
+		this.position = this.made?.position ?? this.position;
+		if (this.manner.school === 'by_ear') {
 			clearTimeout(this.#regain);
 			this.#regain = setTimeout(() => void this.#freshGains(), 300);
 		}
@@ -334,8 +263,8 @@ class Player {
 	}
 
 	async nextSchool() {
-		if (this.tone || this.target) return notices.say('Here all are equally loud.');
-		this.school = SCHOOLS[(SCHOOLS.indexOf(this.school) + 1) % SCHOOLS.length] ?? 'equal';
+		if (!this.manner.plain) return notices.say('Here all are equally loud.');
+		this.manner.nextSchool();
 		await this.#freshGains();
 	}
 
@@ -344,9 +273,9 @@ class Player {
 		if (!this.tray) return;
 		const { of, owner_id, poured } = this.tray;
 		try {
-			const tray = await this.#fetch(of, owner_id, poured.key);
+			const tray = await this.#ask(of, owner_id, poured.key);
 			this.tray = tray;
-			this.#engine?.setGains(new Map(tray.takes.map((take) => [take.key, linear(take.gain_db) * this.bed.room])));
+			this.made?.setGains(new Map(tray.takes.map((take) => [take.key, linear(take.gain_db) * this.bed.room])));
 		} catch (error) {
 			notices.fail(error);
 		}
@@ -361,22 +290,13 @@ class Player {
 	}
 
 	/** Put the tray away. */
-	close() {
-		this.#engine?.pause();
-		this.#engine?.load([], null);
-		this.playing = false;
+	override close() {
+		this.pause();
+		this.made?.load([], null);
 		this.tray = null;
-		this.tone = this.target = null;
+		this.manner.asRecorded();
 		this.loop = null;
 		this.position = 0;
-	}
-
-	#tick() {
-		this.#unfollow();
-		this.#unfollow = follow(this.#ready(), (engine) => {
-			this.position = engine.position;
-			this.playing = engine.playing;
-		});
 	}
 }
 

@@ -58,7 +58,7 @@
 		try {
 			await got(api.DELETE('/api/beds/{bed_id}', { params: { path: { bed_id: bed } } }));
 			notices.say('Removed. Ctrl+Z brings it back.');
-			if (player.target?.bed === bed) await player.asRecorded();
+			if (player.manner.target?.bed === bed) await player.asRecorded();
 			await targets.refetch();
 		} catch (error) {
 			notices.fail(error);
