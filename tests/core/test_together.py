@@ -275,3 +275,14 @@ def test_what_no_equaliser_changes_is_told_where_it_can_be_heard() -> None:
     squeezed = Results(level_spread_db=Result(value=8.0, band=0.5))
     assert told_beside(squeezed, far, anew=True)[0].numbers == {"level_spread_db": -6.0}
     assert float(told_beside(clean, driven)[0].numbers["level_spread_db"]) > 1
+
+
+@pytest.mark.parametrize(
+    ("density", "words"),
+    [(0.64, "a little more driven"), (0.70, "more driven"), (0.80, "much more driven"), (0.30, "much cleaner")],
+)
+def test_a_difference_whose_number_says_nothing_is_told_in_words(density: float, words: str) -> None:
+    take, reference = (Results(drive_density=Result(value=value)) for value in (density, 0.6))
+    (said,) = told_beside(take, reference, ["drive_density"])
+    assert said.words == f"Besides its tone: {words}."
+    assert said.numbers == {"drive_density": pytest.approx(density - 0.6)}

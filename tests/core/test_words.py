@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 from collections import Counter
 
 import numpy as np
@@ -11,15 +12,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cata.core.bench.chain import ChainSettings, record
+from cata.core.choose.takes import BAND_SDS
 from cata.core.clip import Clip
 from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
+from cata.core.measure.results import Result, Results
 from cata.core.vocabulary.asked import Sought, sought
-from cata.core.vocabulary.leaning import Lying, apart, differ, leaning, step_of, told
+from cata.core.vocabulary.leaning import Leaning, Lying, apart, differ, doubts, leaning, step_of, told
 from cata.core.vocabulary.learned import FROM, KEYS, PER_STEP, Example, agreeing, learn, told_learned
 from cata.core.vocabulary.notes import known_word, words_in
 from cata.core.vocabulary.wanted import wanted
-from cata.core.vocabulary.words import WORD_OF, WORDS, Word
+from cata.core.vocabulary.words import DRIVE, WORD_OF, WORDS, Word
 from cata.said import Said
 from tests.core.test_together import bell
 from tests.corpus.spoken import TAKES, TURNS, spoken
@@ -75,18 +78,23 @@ def test_a_search_by_a_word_is_understood_or_left_to_others(text: str, found: So
 @given(st.sampled_from(MEANT), st.floats(0.5, 3.0))
 def test_what_lies_along_a_word_has_it_and_its_opposite_has_less(word: Word, steps: float) -> None:
     along = {key: steps * sign * step_of(key) for key, sign in word.signs.items()}
-    mine, other = (leaning(word.signs, Lying({key: way * value for key, value in along.items()})) for way in (1, -1))
+    mine, other = (leaning(word, Lying({key: way * value for key, value in along.items()})) for way in (1, -1))
     assert mine is not None
     assert other is not None
     assert mine.steps > 0.4 > 0 > other.steps
     assert mine.sd == other.sd > 0
-    assert leaning(word.signs, Lying({})) is None
+    assert leaning(word, Lying({})) is None
 
 
 def said_of(word: Word, lies: dict[int, Lying]) -> Said:
-    found = {take: one for take, mine in lies.items() if (one := leaning(word.signs, mine)) is not None}
+    found = {take: one for take, mine in lies.items() if (one := leaning(word, mine)) is not None}
     names = {take: str(take) for take in lies}
-    return told(word, {take: one.steps for take, one in found.items()}, names, lambda a, b: differ(found[a], found[b]))
+    return told(
+        word,
+        {take: one.steps for take, one in found.items()},
+        names,
+        lambda a, b: differ(found[a], found[b], len(found)),
+    )
 
 
 def lies_at(*steps: float) -> dict[int, Lying]:
@@ -126,6 +134,59 @@ def test_what_differs_by_less_than_playing_it_again_does_is_not_spoken_of() -> N
     assert said_of(WORD_OF["bassy"], unsure).code == "word_alike"
 
 
+def test_what_two_differ_by_is_what_lies_between_them_however_many_there_are() -> None:
+    values = {at: {"crest_db": value} for at, value in enumerate((10.0, 16.0, 11.0, 12.0))}
+    for some in ((0, 1), (0, 1, 2), (0, 1, 2, 3)):
+        off = apart({at: values[at] for at in some})
+        assert off[1]["crest_db"] - off[0]["crest_db"] == pytest.approx(6.0)
+    # Alone in a reading nothing lies anywhere.
+    assert apart({0: {"crest_db": 10.0, "tilt_db_per_oct": 1.0}, 1: {"crest_db": 12.0}})[0] == {"crest_db": -1.0}
+
+
+def test_of_many_alike_two_must_differ_by_more_to_be_told_apart() -> None:
+    one, other = Leaning(3.0, 3.0, 0.75), Leaning(0.0, 0.0, 0.75)
+    assert [differ(one, other, among) for among in (2, 3, 4, 6, 100, 1000)] == [True, True, True, False, False, False]
+    assert not differ(other, one, 2)
+    # What is certain and not heard is not spoken of.
+    assert not differ(Leaning(1.4, 1.4, 0.01), Leaning(0.0, 0.0, 0.01), 2)
+
+
+def test_the_farthest_two_of_many_alike_are_told_apart_in_one_of_twenty_cases() -> None:
+    chance = np.random.default_rng(4)
+    for among in (2, 4, 8, 20):
+        drawn = np.sort(10 * chance.standard_normal((4000, among)), axis=1)
+        told_of = [differ(Leaning(row[-1], row[-1], 10.0), Leaning(row[0], row[0], 10.0), among) for row in drawn]
+        assert np.mean(told_of) == pytest.approx(0.05, abs=0.012), among
+
+
+def test_how_driven_something_is_decides_whether_a_word_can_be_said_of_it() -> None:
+    more = {key: 3 * sign * step_of(key) for key, sign in WORD_OF["glassy"].signs.items()}
+    driven = {DRIVE: 3 * step_of(DRIVE)}
+    for word, off, said_at in (("glassy", more, (0.5, 8.0, None)), ("crunchy", driven, (4.0, 20.0, None))):
+        for drive in (*said_at, {"glassy": 25.0, "crunchy": 45.0}[word]):
+            found = leaning(WORD_OF[word], Lying(off, drive=drive))
+            assert found is not None
+            assert (found.steps > 1.5) is (drive in said_at)
+    # Of what is less glassy than others it can be said all the same.
+    less = leaning(WORD_OF["glassy"], Lying({key: -value for key, value in more.items()}, drive=60.0))
+    assert less is not None
+    assert less.steps < -1.5
+
+
+def test_what_a_phrase_leaves_open_counts_for_all_who_play_it() -> None:
+    takes = [Results(crest_db=Result(value=10.0, band=band)) for band in (0.0, BAND_SDS * 4.0)]
+    assert doubts(takes, {"crest_db": 1.0})["crest_db"] == pytest.approx(3.0)
+    # A reading that playing moves by much counts for less than one that it hardly moves.
+    off = {key: 2 * step_of(key) for key in ("regions_db.mids", "sustain.db_per_s")}
+    weights = [
+        leaning(Word("made", "", {key: 1.0}), Lying({key: value})) for key, value in off.items()
+    ]  # fmt: skip
+    assert [one.steps for one in weights if one is not None] == [pytest.approx(2.0)] * 2
+    both = leaning(Word("made", "", dict.fromkeys(off, 1.0)), Lying({**off, "sustain.db_per_s": 0.0}))
+    assert both is not None
+    assert both.steps > 1.4
+
+
 KNOBS = {"boxy": (600, 9.0), "bright": (3_500, 9.0), "bassy": (90, 9.0), "dull": (5_000, -12.0)}
 
 
@@ -137,39 +198,54 @@ def test_a_word_finds_the_take_whose_knob_was_turned_that_way(phrase: str) -> No
     off = apart({at: analyse_material(Material(Clip.of(one, 48_000))).numbers() for at, one in heard.items()})
     told_of = 0
     for at, word in enumerate(KNOBS, start=1):
-        found = {who: leaning(WORD_OF[word].signs, Lying(mine)) for who, mine in off.items()}
+        found = {who: leaning(WORD_OF[word], Lying(mine)) for who, mine in off.items()}
         known = {who: one.steps for who, one in found.items() if one is not None}
         if at not in known:
             # A reading that is refused says nothing, and so does its word.
             assert set(WORD_OF[word].signs) - set(off[at])
             continue
-        told_of += 1
-        assert max(known, key=known.__getitem__) == at, (word, known)
+        best = max(known, key=known.__getitem__)
+        told_of += best == at
+        # What has lost its top is boxier than it was, too.
+        assert best == at or not differ(found[best], found[at], len(found)), (word, known)
     assert told_of >= 3
 
 
+def named(found: Said, side: str) -> list[str]:
+    """Who is said to have most or least of a word, by number."""
+    alone = found.numbers.get({"above": "most", "below": "least"}[side], "")
+    return re.findall(r"\d", str(alone or found.numbers.get(side, "")))
+
+
 @pytest.mark.certify
-def test_what_is_said_by_a_word_is_true_of_takes_that_were_played_anew() -> None:
-    right, silent, wrong = Counter[str](), Counter[str](), list[tuple[str, int, str]]()
-    for word in TURNS:
-        for seed in SEEDS:
-            flight = spoken(word, seed)
-            found = said_of(WORD_OF[word], dict(flight.lies))
-            if found.code in SILENT:
-                silent[word] += 1
-            elif str(flight.turned) in str(found.numbers.get("most", found.numbers.get("above", ""))):
-                right[word] += 1
-            elif found.code != "word_least":
-                wrong.append((word, seed, found.words))
-    assert not wrong
-    assert right.total() >= 0.8 * len(SEEDS) * len(TURNS), silent
+@pytest.mark.parametrize("seed", SEEDS)
+def test_what_is_said_by_a_word_is_true_of_takes_that_were_played_anew(seed: int) -> None:
+    right, among, silent = Counter[str](), Counter[str](), Counter[str]()
+    untrue, told_of = list[tuple[str, str, str]](), 0
+    for turn in TURNS:
+        flight = spoken(turn, seed)
+        turned = str(flight.turned)
+        for word in WORDS:
+            found = said_of(word, dict(flight.lies))
+            above, below = named(found, "above"), named(found, "below")
+            told_of += found.code not in SILENT
+            if word.key == turn:
+                tally = right if above == [turned] else among if turned in above else silent
+                tally[turn] += 1
+                assert turned not in below, found.words
+            # All but the turned one are one and the same thing: nothing may lie between them.
+            if (found.code not in SILENT and turned not in above + below) or (above and below and found.code == "word"):
+                untrue.append((turn, word.key, found.words))
+    assert len(untrue) <= 0.01 * told_of, untrue
+    assert right.total() >= 0.6 * len(TURNS), silent
+    assert right.total() + among.total() >= 0.65 * len(TURNS), silent
 
 
 @pytest.mark.certify
 def test_of_takes_of_one_and_the_same_thing_hardly_a_word_is_said() -> None:
     flights = [dict(spoken(None, seed).lies) for seed in range(6)]
     told_of = [word.key for lies in flights for word in WORDS if said_of(word, lies).code not in SILENT]
-    assert len(told_of) <= 0.03 * len(flights) * len(WORDS), told_of
+    assert len(told_of) <= 0.005 * len(flights) * len(WORDS), told_of
 
 
 def ranges(text: str) -> dict[str, tuple[float | None, float | None]]:

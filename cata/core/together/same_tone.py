@@ -36,6 +36,8 @@ SHARES = np.arange(0.1, 0.96, 0.05)
 """Which levels of a band are compared: what is exceeded in so much of the time that something sounds."""
 LEAST_MOVE_DB, MOST_MOVES, BELL_OCTAVES, APART_OCTAVES = 1.0, 5, 0.6, 0.8
 BESIDE = ("equivalent_drive.percent", "level_spread_db", "sustain.db_per_s")
+DEGREES = ((2.0, "a little "), (5.0, ""))
+"""Below so many noticed steps; above them it is much."""
 ONLY_TONE, AUDIBLE_LEFT_DB = 0.9, 1.5
 ALIKE_DB = 0.5
 """Less than this between two takes of one performance is no difference that could be explained."""
@@ -234,9 +236,16 @@ def told_beside(take: Results, reference: Results, keys: Sequence[str] = BESIDE,
         if abs(mine - wanted) < max(jnd_of(reading, wanted) or 0.0, again):
             continue
         off[key] = mine - wanted
-        word = reading.more if mine > wanted else reading.less
-        found.append(f"{word} by {abs(mine - wanted):.{reading.decimals}f} {reading.step_unit}".strip())
+        found.append(_amount(reading, mine - wanted, jnd_of(reading, wanted) or 1.0))
     return [Said("beside_tone", f"Besides its tone: {', '.join(found)}.", off)] if found else []
+
+
+def _amount(reading: Reading, off: float, jnd: float) -> str:
+    """By how much: in the reading's unit, or in words where it has none that says anything to anybody."""
+    word = reading.more if off > 0 else reading.less
+    if reading.step_unit:
+        return f"{word} by {abs(off):.{reading.decimals}f} {reading.step_unit}"
+    return next((f"{degree}{word}" for steps, degree in DEGREES if abs(off) < steps * jnd), f"much {word}")
 
 
 def _again(reading: Reading, *takes: Results) -> float:

@@ -2,22 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Container, Mapping, Sequence
 from dataclasses import dataclass, field
-from math import sqrt
-from statistics import median
+from functools import cache
+from math import inf, sqrt
+from statistics import fmean, median
 
 from cata.core.brief import Target
-from cata.core.choose.takes import jnd_at
+from cata.core.choose.takes import BAND_SDS, jnd_at
 from cata.core.measure.registry import BY_KEY
-from cata.core.vocabulary.words import Signs, Word
+from cata.core.measure.results import Results
+from cata.core.vocabulary.words import Word
 from cata.said import Said, said
 
 MAINLY = 1.5
-HEARD_STEPS = 2.0
+HEARD_STEPS = 1.5
 """What two differ by less along a word is not spoken of."""
-SURE_SDS = 2.0
-"""Nor what they differ by less than so many standard deviations of what playing it again does."""
+SURE_SDS = {2: 1.96, 3: 2.34, 4: 2.57, 5: 2.73, 6: 2.85, 8: 3.03, 12: 3.27, 20: 3.54, 50: 3.99, 100: 4.3}
+"""Nor what they differ by less than so many standard deviations of what playing it again does, by how many they are:
+of so many alike the two that lie farthest apart do so in one of twenty cases (Tukey's studentized range)."""
+USUAL_STEPS = 2.0
+"""How far things that are compared usually lie apart in a reading."""
 TYPICAL = {"sustain.db_per_s": 12.0}
 """Where a step follows the value: a usual one."""
 MOST_STEPS = 4.0
@@ -30,9 +35,13 @@ KNOWN_SHARE = 0.7
 
 @dataclass(frozen=True)
 class Leaning:
-    """How far something lies along a word, and the standard deviation that playing it again gives it, in steps."""
+    """How far something lies along a word in steps, as they count and as they are, and what playing it again does.
+
+    The latter as a standard deviation.
+    """
 
     steps: float
+    whole: float
     sd: float
 
 
@@ -40,11 +49,13 @@ class Leaning:
 class Lying:
     """Where something lies, by reading: how far from what it is held against, and what playing it again does to that.
 
-    The latter as standard deviations, where they are known; else as takes usually scatter.
+    The latter as standard deviations, where they are known; else as takes usually scatter. ``drive`` in per cent is how
+    driven it is by itself, where anybody knows.
     """
 
     off: Mapping[str, float]
     sds: Mapping[str, float] = field(default_factory=dict)
+    drive: float | None = None
 
     def sd_steps(self, key: str) -> float:
         """What playing it again does to a reading, in noticed steps."""
@@ -67,23 +78,45 @@ def scatter_with(key: str, sd: float, freedom: float) -> float:
     return sqrt((freedom * sd**2 + USUAL_FREEDOM * scatter_of(key) ** 2) / (freedom + USUAL_FREEDOM))
 
 
-def leaning(signs: Signs, lies: Lying) -> Leaning | None:
+def doubts(takes: Collection[Results], scatters: Mapping[str, float]) -> dict[str, float]:
+    """What playing them again does to the readings of a test's takes, with what the phrase leaves open in each.
+
+    A take's own band is known from few strokes only: all play one phrase, so what they show together counts.
+    """
+    bands = {key: [one.bands.get(key.partition(".")[0], 0.0) / BAND_SDS for one in takes] for key in scatters}
+    return {key: sqrt(sd**2 + fmean(one**2 for one in bands[key])) for key, sd in scatters.items()}
+
+
+def leaning(word: Word, lies: Lying) -> Leaning | None:
     """How much of a word is in something. None where too little of the word is known."""
-    off = lies.off
-    known = {key: weight for key, weight in signs.items() if key in off}
-    whole, there = (sqrt(sum(weight**2 for weight in some.values())) for some in (signs, known))
-    if not whole or there < KNOWN_SHARE * whole:
-        return None
-    parts = {key: weight * capped(off[key] / step_of(key)) for key, weight in known.items()}
-    doubt = sqrt(sum((weight * lies.sd_steps(key)) ** 2 for key, weight in known.items()))
-    steps = sum(parts.values()) / there
+    signs = word.signs
     # What goes with a word does not make it: what it mainly stands for must be there too.
-    heaviest = max(abs(weight) for weight in signs.values())
-    main = [part / heaviest for key, part in parts.items() if abs(signs[key]) == heaviest]
-    if not main:
+    heaviest = max((abs(weight) for weight in signs.values()), default=0.0)
+    main = [key for key, weight in signs.items() if key in lies.off and abs(weight) == heaviest]
+    if not main or _length(signs, lies.off) < KNOWN_SHARE * _length(signs, signs):
         return None
-    limit = MAINLY * sum(main) / len(main)
-    return Leaning(max(min(steps, max(limit, 0.0)), min(limit, 0.0)), doubt / there)
+    known = {key: weight * _sureness(key) for key, weight in signs.items() if key in lies.off}
+    there = _length(known, known)
+    steps = {key: lies.off[key] / step_of(key) for key in known}
+    most = 0.0 if lies.drive is not None and not word.drive[0] <= lies.drive <= word.drive[1] else inf
+
+    def along(of: Mapping[str, float]) -> float:
+        total = sum(known[key] * of[key] for key in known) / there
+        limit = MAINLY * sum(of[key] * signs[key] / heaviest for key in main) / len(main)
+        return min(most, max(min(total, max(limit, 0.0)), min(limit, 0.0)))
+
+    doubt = sqrt(sum((weight * lies.sd_steps(key)) ** 2 for key, weight in known.items()))
+    return Leaning(along({key: capped(one) for key, one in steps.items()}), along(steps), doubt / there)
+
+
+def _length(weights: Mapping[str, float], of: Container[str]) -> float:
+    return sqrt(sum(weight**2 for key, weight in weights.items() if key in of))
+
+
+@cache
+def _sureness(key: str) -> float:
+    """How much of what takes usually differ by is more than playing them again does: a reading counts by that."""
+    return USUAL_STEPS**2 / (USUAL_STEPS**2 + (scatter_of(key) / step_of(key)) ** 2)
 
 
 def capped(steps: float) -> float:
@@ -92,20 +125,24 @@ def capped(steps: float) -> float:
 
 
 def apart(values: Mapping[int, Mapping[str, float]]) -> dict[int, dict[str, float]]:
-    """Of each of some things, by reading, how far it lies from the middle of the others; alone in it, nothing."""
-    found: dict[int, dict[str, float]] = {}
-    for ident, mine in values.items():
-        found[ident] = {}
-        for key, value in mine.items():
-            others = [other[key] for who, other in values.items() if who != ident and key in other]
-            if others:
-                found[ident][key] = value - median(others)
-    return found
+    """Of each of some things, by reading, how far it lies from the middle of all; alone in it, nothing.
+
+    From one middle for all: what two differ by is then what lies between them, however many others there are.
+    """
+    keys = {key for mine in values.values() for key in mine}
+    of_key = {key: [mine[key] for mine in values.values() if key in mine] for key in keys}
+    middles = {key: median(known) for key, known in of_key.items() if len(known) > 1}
+    return {
+        ident: {key: value - middles[key] for key, value in mine.items() if key in middles}
+        for ident, mine in values.items()
+    }
 
 
-def differ(one: Leaning, other: Leaning) -> bool:
-    """True where one has heard and certainly more of a word than another."""
-    return one.steps - other.steps >= max(HEARD_STEPS, SURE_SDS * sqrt(one.sd**2 + other.sd**2))
+def differ(one: Leaning, other: Leaning, among: int) -> bool:
+    """True where one has heard and certainly more of a word than another, among so many."""
+    sds = next((sds for most, sds in SURE_SDS.items() if among <= most), SURE_SDS[100])
+    sure = one.whole - other.whole >= sds * sqrt(one.sd**2 + other.sd**2)
+    return sure and one.steps - other.steps >= HEARD_STEPS
 
 
 def told(word: Word, steps: Mapping[int, float], names: Mapping[int, str], more: Callable[[int, int], bool]) -> Said:

@@ -10,11 +10,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from cata.core.brief import Target
-from cata.core.vocabulary.leaning import HEARD_STEPS, step_of
+from cata.core.vocabulary.leaning import step_of
 from cata.core.vocabulary.notes import words_in
-from cata.core.vocabulary.words import DRIVE, WORD_OF, Word
+from cata.core.vocabulary.words import DRIVE, HARDLY, SOME, WORD_OF, Word
 from cata.said import Said, said
 
+ASKED_STEPS = 2.0
+"""What is asked for lies so many noticed steps from the reference."""
 LEAST_SHARE = 0.6
 """What counts less in a word than so much of its heaviest reading goes with it, and is not asked for."""
 MUCH = ((1.8, 20.0), (1.2, 10.0), (0.0, 5.0))
@@ -70,14 +72,19 @@ def _targets(word: Word, sign: int) -> Iterator[Target]:
         counts = min(MOST_WEIGHT, abs(weight))
         more = weight * sign > 0
         if key == DRIVE:
-            least = next(percent for from_weight, percent in MUCH if abs(weight) >= from_weight)
+            begins = next(percent for from_weight, percent in MUCH if abs(weight) >= from_weight)
             # Of what is not dirty nothing is known but that it is below where dirt begins.
-            low, high = (least, None) if more else (None, CLEAN if sign > 0 else least)
+            low, high = (begins, None) if more else (None, CLEAN if sign > 0 else begins)
+            if sign > 0 and word.drive == SOME:
+                high = SOME[1]
             yield Target(reading=reading, part=part, low=low, high=high, weight=counts)
         else:
-            edge = HEARD_STEPS * step_of(key) if sign > 0 else 0.0
+            edge = ASKED_STEPS * step_of(key) if sign > 0 else 0.0
             low, high = (edge, None) if more else (None, -edge or 0.0)
             yield Target(reading=reading, part=part, low=low, high=high, weight=counts, against="reference")
+    if sign > 0 and word.drive == HARDLY:
+        reading, _, part = DRIVE.partition(".")
+        yield Target(reading=reading, part=part, high=HARDLY[1])
 
 
 def _key(target: Target) -> str:

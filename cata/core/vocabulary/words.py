@@ -12,16 +12,23 @@ from dataclasses import dataclass
 Signs = Mapping[str, float]
 """By "reading" or "reading.part": how much of a word lies in it, positive for more."""
 
+EVERYTHING, SOME, HARDLY = (0.0, 100.0), (2.0, 30.0), (0.0, 10.0)
+"""Per cent of drive."""
+
 
 @dataclass(frozen=True)
 class Word:
-    """A word, what it stands for, its opposite (itself a word, or empty), and the words it is taken for."""
+    """A word, what it stands for, its opposite (itself a word, or empty), and the words it is taken for.
+
+    ``drive``: of what is driven by less or more, in per cent, it is not said, whatever else there is of it.
+    """
 
     key: str
     about: str
     signs: Signs
     opposite: str = ""
     near: tuple[str, ...] = ()
+    drive: tuple[float, float] = EVERYTHING
 
 
 LOWS, LOW_MIDS, MIDS = "regions_db.lows", "regions_db.low_mids", "regions_db.mids"
@@ -32,8 +39,10 @@ DECAY, TIGHT, NOISE, DIRT, CREST = (
 )  # fmt: skip
 
 
-def _word(key: str, about: str, signs: Signs, opposite: str = "", *near: str) -> Word:
-    return Word(key, about, signs, opposite, near)
+def _word(
+    key: str, about: str, signs: Signs, opposite: str = "", *near: str, drive: tuple[float, float] = EVERYTHING
+) -> Word:
+    return Word(key, about, signs, opposite, near, drive)
 
 
 WORDS: tuple[Word, ...] = (
@@ -47,7 +56,8 @@ WORDS: tuple[Word, ...] = (
     _word("bright", "more high than low", {TILT: 1.5, PRESENCE: 1}, "dark", "thin", "glassy"),
     _word("brittle", "bright with nothing under it", {PRESENCE: 1.5, LOW_MIDS: -1.5, HARSH: 0.7}, "full", "thin",
           "harsh"),
-    _word("chimey", "bell-like upper mids, clean", {UPPER: 1, AIR: 1, DRIVE: -0.7}, "dull", "glassy", "jangly"),
+    _word("chimey", "bell-like upper mids, clean", {UPPER: 1, AIR: 1, DRIVE: -0.4}, "dull", "glassy", "jangly",
+          drive=HARDLY),
     _word("cutting", "heard through others", {UPPER: 2}, "buried", "biting", "nasal"),
     _word("buried", "lost among others", {UPPER: -2}, "cutting", "dull", "scooped"),
     _word("dark", "more low than high", {TILT: -1.5, PRESENCE: -1}, "bright", "warm", "dull"),
@@ -55,13 +65,13 @@ WORDS: tuple[Word, ...] = (
     _word("dull", "no top", {PRESENCE: -1.5, AIR: -1.5}, "airy", "dark", "woolly"),
     _word("fat", "full low mids", {LOW_MIDS: 1.5, LOWS: 0.7}, "thin", "thick", "full"),
     _word("full", "nothing missing below", {LOW_MIDS: 1, LOWS: 1}, "thin", "fat", "warm"),
-    _word("glassy", "clear and hard at the top, clean", {PRESENCE: 1.5, AIR: 1, DRIVE: -1}, "woolly", "chimey",
-          "bright"),
+    _word("glassy", "clear and hard at the top, clean", {PRESENCE: 1.5, AIR: 1, DRIVE: -0.5}, "woolly", "chimey",
+          "bright", drive=HARDLY),
     _word("harsh", "hurts between 2 and 5 kHz", {HARSH: 2, PRESENCE: 1}, "smooth", "biting", "fizzy"),
     _word("honky", "a horn around 800 Hz", {MIDS: 1.5, UPPER: 0.7, LOWS: -0.7}, "scooped", "nasal", "boxy"),
     _word("icy", "bright and cold", {PRESENCE: 1.5, AIR: 0.7, LOW_MIDS: -1}, "warm", "brittle", "bright"),
-    _word("jangly", "strings ring apart, bright and clean", {PRESENCE: 1, UPPER: 0.7, DRIVE: -1}, "woolly", "chimey",
-          "twangy"),
+    _word("jangly", "strings ring apart, bright and clean", {PRESENCE: 1, UPPER: 0.7, DRIVE: -0.3}, "woolly",
+          "chimey", "twangy", drive=HARDLY),
     _word("mellow", "soft at the top", {PRESENCE: -1, HARSH: -1}, "biting", "warm", "smooth"),
     _word("muddy", "too much between 150 and 400 Hz, unclear", {LOW_MIDS: 2, PRESENCE: -0.7}, "clear", "boomy",
           "woolly"),
@@ -70,18 +80,19 @@ WORDS: tuple[Word, ...] = (
     _word("scooped", "little in the middle", {MIDS: -2, LOWS: 0.5, PRESENCE: 0.5}, "honky", "buried", "thin"),
     _word("shallow", "does not reach down", {LOWS: -2}, "deep", "thin", "tight"),
     _word("shrill", "thin and piercing", {PRESENCE: 1.5, HARSH: 1, LOWS: -0.7}, "mellow", "harsh", "brittle"),
-    _word("sparkling", "lively at the top, clean", {AIR: 1.5, PRESENCE: 1, DRIVE: -0.5}, "dull", "airy", "glassy"),
+    _word("sparkling", "lively at the top, clean", {AIR: 1.5, PRESENCE: 1, DRIVE: -0.3}, "dull", "airy",
+          "glassy", drive=HARDLY),
     _word("thick", "dense low mids", {LOW_MIDS: 1.5, MIDS: 0.7}, "thin", "fat", "muddy"),
     _word("thin", "little below 400 Hz", {LOWS: -1, LOW_MIDS: -1.5}, "fat", "bright", "shallow"),
-    _word("twangy", "snapping and bright", {PRESENCE: 1, UPPER: 1, SPREAD: 0.7}, "mellow", "jangly", "biting"),
+    _word("twangy", "snapping and bright", {PRESENCE: 1, UPPER: 1, SPREAD: 0.4}, "mellow", "jangly", "biting"),
     _word("warm", "more low mids, less top", {LOW_MIDS: 1, TILT: -1}, "icy", "dark", "full"),
-    _word("woody", "middle with a short bloom", {MIDS: 1, LOW_MIDS: 0.5, DECAY: 0.7}, "", "boxy", "warm"),
+    _word("woody", "middle with a short bloom", {MIDS: 1, LOW_MIDS: 0.5, DECAY: 0.4}, "", "boxy", "warm"),
     _word("woolly", "soft and unclear", {PRESENCE: -1.5, LOW_MIDS: 1}, "glassy", "muddy", "dull"),
     # --- drive
     _word("clean", "no drive", {DRIVE: -2}, "dirty", "clear", "glassy"),
     _word("clear", "each string heard in a chord", {DIRT: -1.5, LOW_MIDS: -0.7}, "muddy", "clean", "glassy"),
     _word("creamy", "driven and soft at the top", {HARSH: -1.5, AIR: -1, DRIVE: 0.7}, "fizzy", "smooth", "fat"),
-    _word("crunchy", "some drive, dynamics kept", {DRIVE: 1, SPREAD: 0.7}, "clean", "gritty", "dirty"),
+    _word("crunchy", "some drive, dynamics kept", {DRIVE: 1, SPREAD: 0.2}, "clean", "gritty", "dirty", drive=SOME),
     _word("dirty", "driven", {DRIVE: 1.5, DIRT: 1}, "clean", "gritty", "fuzzy"),
     _word("fizzy", "sand at the top of the drive", {AIR: 1.5, DRIVE: 0.7, HARSH: 0.5}, "creamy", "harsh", "hissy"),
     _word("fuzzy", "driven until nothing is left of the wave", {DRIVE: 2, SPREAD: -1, DIRT: 1}, "clean", "dirty",
@@ -95,8 +106,8 @@ WORDS: tuple[Word, ...] = (
     _word("compressed", "loud and soft held together", {SPREAD: -2}, "dynamic", "spongy", "sustaining"),
     _word("dry", "nothing rings after", {DECAY: 1.5, TIGHT: -0.7}, "sustaining", "tight", "stiff"),
     _word("dynamic", "follows the hand", {SPREAD: 2}, "compressed", "lively", "punchy"),
-    _word("lively", "quick and dynamic", {SPREAD: 1, CREST: 1}, "lifeless", "dynamic", "punchy"),
-    _word("lifeless", "nothing moves", {SPREAD: -1, CREST: -1}, "lively", "compressed", "dull"),
+    _word("lively", "quick and dynamic", {SPREAD: 1, CREST: 0.5}, "lifeless", "dynamic", "punchy"),
+    _word("lifeless", "nothing moves", {SPREAD: -1, CREST: -0.5}, "lively", "compressed", "dull"),
     _word("loose", "the lows hang over", {TIGHT: 2}, "tight", "boomy", "spongy"),
     _word("percussive", "mostly the pick", {CREST: 1.5, DECAY: 1}, "sustaining", "punchy", "snappy"),
     _word("punchy", "a strong beginning with body", {CREST: 1, LOW_MIDS: 0.7, TIGHT: -0.7}, "soft", "percussive",

@@ -73,7 +73,8 @@ def lying(session: Session, test_id: int, key: str) -> tuple[Laid, Mapping[int, 
 
 def _as_usual(laid: Laid, key: str) -> tuple[Mapping[int, float], More]:
     found = leanings(laid, key)
-    return {ident: one.steps for ident, one in found.items()}, lambda one, other: differ(found[one], found[other])
+    steps = {ident: one.steps for ident, one in found.items()}
+    return steps, lambda one, other: differ(found[one], found[other], len(found))
 
 
 def _as_used(laid: Laid, use: Learned) -> tuple[Mapping[int, float], More]:

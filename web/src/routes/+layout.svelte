@@ -148,22 +148,26 @@
 <QueryClientProvider client={queries}>
 	<a class="skip" href="#page">Skip to the page</a>
 	<div class="h-dvh overflow-hidden flex flex-col bg-base-100 text-base-content whole">
-		<header class="no-print border-b rule shrink-0 flex items-center gap-0 sm:gap-1 px-2 sm:px-3 h-11 overflow-x-auto">
+		<header
+			class="no-print border-b rule shrink-0 flex items-center max-sm:flex-wrap gap-0 md:gap-1 px-2 md:px-3 sm:h-11">
 			<a
 				href="/"
-				class="font-bold text-lg mr-1 sm:mr-3 tracking-tight"
+				class="font-bold text-lg mr-1 md:mr-3 tracking-tight"
 				aria-current={page.url.pathname === '/' ? 'page' : undefined}>Cata</a>
 			{#if demo}
 				<span
-					class="hidden sm:inline text-xs font-semibold border rule rounded px-1 mr-3"
+					class="hidden md:inline text-xs font-semibold border rule rounded px-1 mr-3"
 					title="All of this is made up. Your own data is untouched; start it with: cata serve">demo</span>
 			{/if}
-			<nav aria-label="Main" class="flex sm:gap-1" {@attach arrows}>
+			<nav
+				aria-label="Main"
+				class="flex md:gap-1 max-sm:order-last max-sm:w-full max-sm:justify-between"
+				{@attach arrows}>
 				{#each places as [href, label] (href)}
 					{@const here = page.url.pathname.startsWith(href)}
 					<a
 						{href}
-						class="px-1 sm:px-2.5 py-1 text-sm sm:text-base rounded-sm hover:bg-base-200 border-b-2 {here
+						class="px-1 sm:px-1.5 md:px-2.5 py-1 text-sm md:text-base rounded-sm hover:bg-base-200 border-b-2 {here
 							? 'border-primary font-semibold'
 							: 'border-transparent'}"
 						aria-current={here ? 'page' : undefined}>{label}</a>
@@ -176,22 +180,22 @@
 			{/if}
 			<div class="flex" {@attach arrows}>
 				<button
-					class="btn btn-ghost btn-sm btn-square max-sm:w-6"
+					class="btn btn-ghost btn-sm btn-square max-md:w-7"
 					onclick={() => (findOpen = true)}
 					aria-label="Find"
 					title="Find (F)"><Search size={17} /></button>
 				<button
-					class="btn btn-ghost btn-sm btn-square max-sm:w-6"
+					class="btn btn-ghost btn-sm btn-square max-md:w-7"
 					onclick={() => back('undo')}
 					aria-label="Undo"
 					title={would('Undo', 'Ctrl+Z', steps.data?.undo)}><Undo2 size={17} /></button>
 				<button
-					class="btn btn-ghost btn-sm btn-square max-sm:w-6"
+					class="btn btn-ghost btn-sm btn-square max-md:w-7"
 					onclick={() => back('redo')}
 					aria-label="Redo"
 					title={would('Redo', 'Ctrl+Shift+Z', steps.data?.redo)}><Redo2 size={17} /></button>
 				<button
-					class="btn btn-ghost btn-sm btn-square max-sm:w-6"
+					class="btn btn-ghost btn-sm btn-square max-md:w-7"
 					onclick={changeTheme}
 					aria-label="Change between dark and light">
 					{#if theme === 'counter'}<MoonStar size={17} />{:else}<Sun size={17} />{/if}
@@ -205,7 +209,7 @@
 		</header>
 		<main id="page" bind:this={pane} class="grow overflow-y-auto min-h-0 whole relative" tabindex="-1">
 			<div class="px-4 py-4 max-w-[90rem] mx-auto">
-				{#if demo}<p class="sm:hidden quiet text-xs -mt-2 mb-2">demo: all of this is made up</p>{/if}
+				{#if demo}<p class="md:hidden quiet text-xs -mt-2 mb-2">demo: all of this is made up</p>{/if}
 				{@render children()}
 			</div>
 		</main>
