@@ -237,8 +237,8 @@ def test_what_is_said_by_a_word_is_true_of_takes_that_were_played_anew(seed: int
             if (found.code not in SILENT and turned not in above + below) or (above and below and found.code == "word"):
                 untrue.append((turn, word.key, found.words))
     assert len(untrue) <= 0.01 * told_of, untrue
-    assert right.total() >= 0.6 * len(TURNS), silent
-    assert right.total() + among.total() >= 0.65 * len(TURNS), silent
+    assert right.total() >= 0.55 * len(TURNS), silent
+    assert right.total() + among.total() >= 0.6 * len(TURNS), silent
 
 
 @pytest.mark.certify
