@@ -17,7 +17,8 @@ from cata.core.clip import Clip
 from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
 from cata.core.measure.results import Result, Results
-from cata.core.vocabulary.asked import Sought, sought
+from cata.core.vocabulary.asked import Differs, Met, Sought, differs, sought
+from cata.core.vocabulary.ears import EVERYBODY, Taught
 from cata.core.vocabulary.leaning import Leaning, Lying, apart, differ, doubts, leaning, step_of, told
 from cata.core.vocabulary.learned import FROM, KEYS, PER_STEP, Example, agreeing, learn, told_learned
 from cata.core.vocabulary.notes import known_word, words_in
@@ -27,7 +28,7 @@ from cata.said import Said
 from tests.core.test_together import bell
 from tests.corpus.spoken import TAKES, TURNS, spoken
 
-SEEDS = (1, 2)
+SEED = 2
 SILENT = ("word_alike", "word_unknown")
 MEANT = [word for word in WORDS if word.signs]
 
@@ -73,6 +74,24 @@ def test_a_raised_word_is_that_word(word: Word) -> None:
 )
 def test_a_search_by_a_word_is_understood_or_left_to_others(text: str, found: Sought | None) -> None:
     assert sought(text) == found
+
+
+def test_a_search_takes_what_differs_for_sure_and_nowhere_the_other_way() -> None:
+    more, less, open_ = Met(3.0, 1), Met(-2.0, -1), Met(0.4, 0)
+    assert differs(1, [more, Met(1.0, 1), open_]) == Differs(2.0, 2)
+    assert differs(-1, [less, open_]) == Differs(-2.0, 1)
+    assert differs(1, [more, less]) is None
+    assert differs(1, [open_]) is None
+    assert differs(1, []) is None
+
+
+def test_what_everybody_says_of_a_take_is_what_most_say() -> None:
+    told_by = Taught(WORD_OF["boxy"], {"Ida": {1: True, 2: True, 3: False}, "": {1: True, 2: False}, "Ole": {1: False}})
+    assert told_by.ears == [EVERYBODY, "Ida", "Ole"]
+    assert told_by.of(EVERYBODY) == {1: True, 3: False}
+    assert told_by.of("Ole") == {1: False}
+    assert told_by.of("Per") == {}
+    assert Taught(WORD_OF["boxy"]).ears == []
 
 
 @given(st.sampled_from(MEANT), st.floats(0.5, 3.0))
@@ -218,12 +237,13 @@ def named(found: Said, side: str) -> list[str]:
 
 
 @pytest.mark.certify
-@pytest.mark.parametrize("seed", SEEDS)
-def test_what_is_said_by_a_word_is_true_of_takes_that_were_played_anew(seed: int) -> None:
+@pytest.mark.parametrize("half", [0, 1])
+def test_what_is_said_by_a_word_is_true_of_takes_that_were_played_anew(half: int) -> None:
     right, among, silent = Counter[str](), Counter[str](), Counter[str]()
     untrue, told_of = list[tuple[str, str, str]](), 0
-    for turn in TURNS:
-        flight = spoken(turn, seed)
+    turns = list(TURNS)[half::2]
+    for turn in turns:
+        flight = spoken(turn, SEED)
         turned = str(flight.turned)
         for word in WORDS:
             found = said_of(word, dict(flight.lies))
@@ -237,8 +257,8 @@ def test_what_is_said_by_a_word_is_true_of_takes_that_were_played_anew(seed: int
             if (found.code not in SILENT and turned not in above + below) or (above and below and found.code == "word"):
                 untrue.append((turn, word.key, found.words))
     assert len(untrue) <= 0.01 * told_of, untrue
-    assert right.total() >= 0.55 * len(TURNS), silent
-    assert right.total() + among.total() >= 0.6 * len(TURNS), silent
+    assert right.total() >= 0.55 * len(turns), silent
+    assert right.total() + among.total() >= 0.6 * len(turns), silent
 
 
 @pytest.mark.certify

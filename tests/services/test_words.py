@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 from sqlmodel import select
 
 from cata.core.measure.registry import BY_KEY, METHOD
+from cata.core.vocabulary.ears import EVERYBODY
 from cata.core.vocabulary.leaning import step_of
 from cata.errors import Conflict, NotFound
 from cata.services.bundle.merging import import_bundle
@@ -20,7 +21,7 @@ from cata.services.shelf.gear import GearIn, add_gear
 from cata.services.upkeep.finding import find
 from cata.services.vocabulary.seeking import seek
 from cata.services.vocabulary.teaching import PointIn, point
-from cata.services.vocabulary.views import AS_USUAL, EVERYBODY
+from cata.services.vocabulary.views import AS_USUAL
 from cata.services.vocabulary.words import by_word, list_words
 from cata.services.workspace import Workspace
 from cata.store.tables import Analysed, Answer, Reading, Take, Taster, Tasting

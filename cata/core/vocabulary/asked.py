@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
+from statistics import fmean
 
 from cata.core.vocabulary.notes import known_word
 
@@ -20,6 +22,33 @@ class Sought:
     word: str
     way: int
     what: str
+
+
+@dataclass(frozen=True)
+class Met:
+    """A test that something shares with what it is held against: how many steps more of the word it has there.
+
+    ``sure``: 1 where it certainly has more there, -1 where certainly less, 0 where nobody can tell.
+    """
+
+    steps: float
+    sure: int
+
+
+@dataclass(frozen=True)
+class Differs:
+    """By how many steps something differs from what it is held against, in so many tests certainly."""
+
+    steps: float
+    tests: int
+
+
+def differs(way: int, met: Sequence[Met]) -> Differs | None:
+    """What all tests in which two met say together; None where none says it for sure, or one says the opposite."""
+    sure = [one.steps for one in met if one.sure == way]
+    if not sure or any(one.sure == -way for one in met):
+        return None
+    return Differs(fmean(sure), len(sure))
 
 
 def sought(text: str) -> Sought | None:

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from statistics import fmean
 
 from pydantic import BaseModel
 from sqlmodel import Session, col, select
 
 from cata.core.names import nearest
-from cata.core.vocabulary.asked import Sought, sought
+from cata.core.vocabulary.asked import Met, Sought, differs, sought
 from cata.core.words import plural
 from cata.services.vocabulary.words import lying
 from cata.services.workspace import Workspace
@@ -44,30 +43,26 @@ def seek(ws: Workspace, text: str) -> list[Sounding]:
         if at is None:
             return []
         item = list(names)[at]
-        apart, flights = _met(session, asked, item)
+        met, flights = _met(session, asked, item)
     way = f"{'more' if asked.way > 0 else 'less'} {asked.word} than {names[item]}"
     found = []
-    for ident, steps in apart.items():
-        if all(one is not None for one in steps):
-            sure = [one for one in steps if one]
-            much, tests = fmean(sure), plural(len(sure), "test")
-            text = f"{way} by {abs(much):.1f} steps, in {tests}"
-            found.append(Sounding(gear_id=ident, name=names[ident], steps=much, tests=len(sure),
-                                  flight_id=flights[ident], text=text))  # fmt: skip
+    for ident, tests in met.items():
+        much = differs(asked.way, tests)
+        if much is not None:
+            told = f"{way} by {abs(much.steps):.1f} steps, in {plural(much.tests, 'test')}"
+            found.append(Sounding(gear_id=ident, name=names[ident], steps=much.steps, tests=much.tests,
+                                  flight_id=flights[ident], text=told))  # fmt: skip
     return sorted(found, key=lambda one: -abs(one.steps))[:MOST]
 
 
-def _met(session: Session, asked: Sought, item: int) -> tuple[dict[int, list[float | None]], dict[int, int]]:
-    """By item that certainly differs somewhere: by how many steps in each such test, None where the other way.
-
-    With a flight in which they met.
-    """
+def _met(session: Session, asked: Sought, item: int) -> tuple[dict[int, list[Met]], dict[int, int]]:
+    """By item: the tests in which it met another, and a flight in which it differs from that for sure."""
     places = (
         select(Take.test_id, Take.contender_id)
         .join(Contender, col(Contender.id) == Take.contender_id)
         .where(Contender.gear_id == item, col(Take.test_id).is_not(None), Take.repeat == 0)
     )
-    found: dict[int, list[float | None]] = defaultdict(list)
+    found: dict[int, list[Met]] = defaultdict(list)
     flights: dict[int, int] = {}
     for test, contender in session.exec(places).all():
         mine = contender or 0
@@ -75,10 +70,8 @@ def _met(session: Session, asked: Sought, item: int) -> tuple[dict[int, list[flo
         others = select(Contender).where(col(Contender.id).in_(steps), col(Contender.gear_id).not_in([item]))
         for row in session.exec(others).all() if mine in steps else []:
             other, ident = row.id or 0, row.gear_id or 0
-            wanted, unwanted = (other, mine), (mine, other)
-            if asked.way < 0:
-                wanted, unwanted = unwanted, wanted
-            if more(*wanted) or more(*unwanted):
-                found[ident].append(steps[other] - steps[mine] if more(*wanted) else None)
+            sure = more(other, mine) - more(mine, other)
+            found[ident].append(Met(steps[other] - steps[mine], sure))
+            if sure:
                 flights[ident] = row.flight_id
     return found, flights

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
 
 from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
 
+from cata.core.vocabulary.ears import EVERYBODY, Taught
 from cata.core.vocabulary.learned import Example, Learned, agreeing, learn, told_learned
 from cata.core.vocabulary.notes import words_in
 from cata.core.vocabulary.words import WORD_OF, Word
 from cata.errors import Conflict, NotFound
 from cata.services.vocabulary.scoring import laid_out
-from cata.services.vocabulary.views import EVERYBODY, LearnedView, WordPart
+from cata.services.vocabulary.views import LearnedView, WordPart
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Answer, Pointed, Take, Taster, Tasting
 
@@ -27,30 +27,6 @@ class PointIn(BaseModel):
     take_id: int = Field(ge=1, le=2**53)
     said: bool | None
     who: str = Field(default="", max_length=MOST_WHO)
-
-
-@dataclass(frozen=True)
-class Taught:
-    """What was said of takes by one word: by whom, of which, yes or no, the newest word of everybody counts."""
-
-    word: Word
-    by_who: Mapping[str, Mapping[int, bool]] = field(default_factory=dict)
-
-    @property
-    def ears(self) -> list[str]:
-        """Whose use of the word can be asked for, everybody's first; nobody's where nothing was said."""
-        named = sorted(name for name in self.by_who if name)
-        return [EVERYBODY, *named] if self.by_who else []
-
-    def of(self, ears: str) -> dict[int, bool]:
-        """What was said of which take, by one of them or by everybody: what most say; a draw says nothing."""
-        if ears != EVERYBODY:
-            return dict(self.by_who.get(ears, {}))
-        votes: Counter[int] = Counter()
-        for mine in self.by_who.values():
-            for take, yes in mine.items():
-                votes[take] += 1 if yes else -1
-        return {take: count > 0 for take, count in votes.items() if count}
 
 
 def point(ws: Workspace, key: str, data: PointIn) -> None:

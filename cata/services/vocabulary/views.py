@@ -9,7 +9,7 @@ from pydantic import BaseModel
 from cata.core.brief import Target
 from cata.said import Said
 
-AS_USUAL, EVERYBODY = "", "everybody"
+AS_USUAL = ""
 
 
 class WordView(BaseModel):
