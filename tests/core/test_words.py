@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 import re
 from collections import Counter
+from itertools import permutations
 
 import numpy as np
 import pytest
@@ -343,6 +344,25 @@ def test_a_word_that_is_taught_is_as_sure_as_it_is_right(takes: int) -> None:
         if mine.sum() >= 150:
             assert abs(np.mean(np.array(said)[mine]) - np.mean(np.array(right)[mine])) < 0.07, (at, mine.sum())
     assert (bins == 3).mean() > (0.2 if takes == 60 else 0.0)
+
+
+@pytest.mark.parametrize("key", ["dynamic", "boxy", "harsh"])
+def test_of_takes_that_are_alike_a_taught_word_says_nothing(key: str) -> None:
+    chance, word = np.random.default_rng(5), WORD_OF[key]
+    signs = np.array([word.signs.get(one, 0.0) for one in KEYS])
+    use = learn(word, [Example(lying_at(way * 2.0 * np.sign(signs)).off, way > 0) for way in (-1, 1, -1, 1, 1, -1)])
+    units, told_of = np.array([step_of(one) for one in KEYS]), 0
+    for _ in range(1000):
+        # All that lies between them is that each was played anew.
+        takes = [
+            Lying(dict(zip(KEYS, (units * row).tolist(), strict=True)), dict(zip(KEYS, units.tolist(), strict=True)))
+            for row in chance.standard_normal((4, len(KEYS)))
+        ]
+        told_of += any(use.certainly(one, other, 4) for one, other in permutations(takes, 2))
+    assert told_of <= 0.065 * 1000
+    far, near = lying_at(3.0 * np.sign(signs)), lying_at(-1.0 * np.sign(signs))
+    assert use.certainly(far, near, 4)
+    assert not use.certainly(near, far, 4)
 
 
 def test_who_means_something_else_by_a_word_is_followed_and_told() -> None:

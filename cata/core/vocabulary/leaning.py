@@ -138,10 +138,14 @@ def apart(values: Mapping[int, Mapping[str, float]]) -> dict[int, dict[str, floa
     }
 
 
+def sds_among(count: int) -> float:
+    """By how many standard deviations two of so many must differ to be told apart."""
+    return next((sds for most, sds in SURE_SDS.items() if count <= most), SURE_SDS[100])
+
+
 def differ(one: Leaning, other: Leaning, among: int) -> bool:
     """True where one has heard and certainly more of a word than another, among so many."""
-    sds = next((sds for most, sds in SURE_SDS.items() if among <= most), SURE_SDS[100])
-    sure = one.whole - other.whole >= sds * sqrt(one.sd**2 + other.sd**2)
+    sure = one.whole - other.whole >= sds_among(among) * sqrt(one.sd**2 + other.sd**2)
     return sure and one.steps - other.steps >= HEARD_STEPS
 
 

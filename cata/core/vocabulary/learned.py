@@ -18,7 +18,7 @@ import numpy as np
 import numpy.typing as npt
 
 from cata.core.measure.registry import BY_KEY
-from cata.core.vocabulary.leaning import HEARD_STEPS, KNOWN_SHARE, Lying, capped, step_of
+from cata.core.vocabulary.leaning import HEARD_STEPS, KNOWN_SHARE, Lying, capped, sds_among, step_of
 from cata.core.vocabulary.words import WORDS, Word
 from cata.said import Said, said
 
@@ -102,17 +102,25 @@ class Learned:
 
     def more(self, one: Lying, other: Lying) -> float:
         """The chance that one thing has more of it than another, when both are played again; a half where unknown."""
+        weights, apart, again = self._between(one, other)
+        spread = float(apart @ self.cov @ apart) + again
+        return 0.5 * (1 + erf(float(weights @ apart) / sqrt(2 * max(spread, 1e-12))))
+
+    def _between(self, one: Lying, other: Lying) -> tuple[Floats, Floats, float]:
+        """What counts of two things, how far they lie apart, and the variance that playing them again gives that."""
         both = np.array([key in one.off and key in other.off for key in KEYS])
         weights = np.where(both, self.mean, 0.0)
         apart = np.where(both, _steps(one.off) - _steps(other.off), 0.0)
         again = np.array([one.sd_steps(key) ** 2 + other.sd_steps(key) ** 2 for key in KEYS])
-        spread = float(apart @ self.cov @ apart + weights**2 @ again)
-        return 0.5 * (1 + erf(float(weights @ apart) / sqrt(2 * max(spread, 1e-12))))
+        return weights, apart, float(weights**2 @ again)
 
-    def certainly(self, one: Lying, other: Lying) -> bool:
-        """True where one thing has heard and certainly more of it than another."""
+    def certainly(self, one: Lying, other: Lying, among: int) -> bool:
+        """True where one thing has heard and certainly more of it than another, among so many."""
         mine, its = self.steps(one.off), self.steps(other.off)
-        return mine is not None and its is not None and mine - its >= HEARD_STEPS and self.more(one, other) >= SURE
+        if mine is None or its is None or mine - its < HEARD_STEPS:
+            return False
+        weights, apart, again = self._between(one, other)
+        return float(weights @ apart) >= sds_among(among) * sqrt(again) and self.more(one, other) >= SURE
 
 
 def learn(word: Word, examples: Sequence[Example]) -> Learned:

@@ -79,4 +79,4 @@ def _as_usual(laid: Laid, key: str) -> tuple[Mapping[int, float], More]:
 
 def _as_used(laid: Laid, use: Learned) -> tuple[Mapping[int, float], More]:
     found = {ident: steps for ident, lies in laid.lies.items() if (steps := use.steps(lies.off)) is not None}
-    return found, lambda one, other: use.certainly(laid.lies[one], laid.lies[other])
+    return found, lambda one, other: use.certainly(laid.lies[one], laid.lies[other], len(found))
