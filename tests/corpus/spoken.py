@@ -5,8 +5,10 @@ from __future__ import annotations
 import random
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
+import numpy.typing as npt
 import scipy.signal
 
 from cata.core.clip import Clip
@@ -24,7 +26,7 @@ from tests.corpus.parts import RATE_HZ, Floats, bend, clean_amplifier, compress,
 from tests.corpus.playing import PHRASES, play
 
 Turn = Callable[[Floats, random.Random], Floats]
-TAKES = 4
+TAKES, PERFORMANCES = 4, 8
 BASE_DB, FLOOR_DB = (0, 0, 8), -78
 
 
@@ -148,14 +150,20 @@ class Spoken:
     turned: int | None
 
 
+@cache
+def _performance(phrase: str, number: int) -> npt.NDArray[np.float32]:
+    """One of some performances of a phrase: flights of several words draw theirs from these."""
+    return play(phrase, random.Random(f"{phrase}-{number}")).astype(np.float32)
+
+
 def spoken(word: str | None, seed: int) -> Spoken:
     """A flight of one phrase; without a word nothing is turned."""
     r = random.Random(f"{seed}-{word}")
     phrase, amplifier = r.choice(sorted(PHRASES)), clean_amplifier(r)
     noise, turned, base = np.random.default_rng(r.randrange(10**9)), r.randrange(TAKES), r.choice(BASE_DB)
     results, heard, clips = dict[int, Results](), list[Heard](), list[Floats]()
-    for take in range(TAKES):
-        x = play(phrase, r)
+    for take, number in enumerate(r.sample(range(PERFORMANCES), TAKES)):
+        x = _performance(phrase, number).astype(np.float64)
         x = x + noise.normal(0, gain(-92), len(x))
         if base:
             x = np.tanh(x * gain(base))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from cata.core.pairing.rule import CLEARLY, Aspect, Meeting, Piece, Rule
 
-SPACE = ("delay", "reverb", "modulation")
+SPACE = ("delay", "reverb", "modulation", "tremolo")
 
 
 def _space(piece: Piece) -> tuple[str, bool] | None:
@@ -23,7 +23,8 @@ RULE = Rule(
     key="loop-or-front",
     title="Echo and reverb: loop or front",
     school="space behind the drive",
-    reason="In front of a driven amplifier every echo is driven too; without a loop there is no other place for it.",
+    reason="In front of a driven amplifier every echo is driven too, and a tremolo is evened out; without a loop there "
+    "is no other place for it.",
     first=Aspect("space", "pedals", _space),
     second=Aspect("loop", "amplifier", _loop),
     meetings={
