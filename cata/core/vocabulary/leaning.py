@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Container, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cache
-from math import inf, sqrt
+from math import sqrt
 from statistics import fmean, median
 
 from cata.core.brief import Target
@@ -88,8 +88,10 @@ def doubts(takes: Collection[Results], scatters: Mapping[str, float]) -> dict[st
 
 
 def leaning(word: Word, lies: Lying) -> Leaning | None:
-    """How much of a word is in something. None where too little of the word is known."""
+    """How much of a word is in something. None where too little of the word is known, or it is not said of such."""
     signs = word.signs
+    if lies.drive is not None and lies.drive > word.most_drive:
+        return None
     # What goes with a word does not make it: what it mainly stands for must be there too.
     heaviest = max((abs(weight) for weight in signs.values()), default=0.0)
     main = [key for key, weight in signs.items() if key in lies.off and abs(weight) == heaviest]
@@ -98,12 +100,11 @@ def leaning(word: Word, lies: Lying) -> Leaning | None:
     known = {key: weight * _sureness(key) for key, weight in signs.items() if key in lies.off}
     there = _length(known, known)
     steps = {key: lies.off[key] / step_of(key) for key in known}
-    most = 0.0 if lies.drive is not None and not word.drive[0] <= lies.drive <= word.drive[1] else inf
 
     def along(of: Mapping[str, float]) -> float:
         total = sum(known[key] * of[key] for key in known) / there
         limit = MAINLY * sum(of[key] * signs[key] / heaviest for key in main) / len(main)
-        return min(most, max(min(total, max(limit, 0.0)), min(limit, 0.0)))
+        return max(min(total, max(limit, 0.0)), min(limit, 0.0))
 
     doubt = sqrt(sum((weight * lies.sd_steps(key)) ** 2 for key, weight in known.items()))
     return Leaning(along({key: capped(one) for key, one in steps.items()}), along(steps), doubt / there)

@@ -75,16 +75,16 @@ def _targets(word: Word, sign: int) -> Iterator[Target]:
             begins = next(percent for from_weight, percent in MUCH if abs(weight) >= from_weight)
             # Of what is not dirty nothing is known but that it is below where dirt begins.
             low, high = (begins, None) if more else (None, CLEAN if sign > 0 else begins)
-            if sign > 0 and word.drive == SOME:
-                high = SOME[1]
+            if sign > 0 and word.most_drive == SOME:
+                high = SOME
             yield Target(reading=reading, part=part, low=low, high=high, weight=counts)
         else:
             edge = ASKED_STEPS * step_of(key) if sign > 0 else 0.0
             low, high = (edge, None) if more else (None, -edge or 0.0)
             yield Target(reading=reading, part=part, low=low, high=high, weight=counts, against="reference")
-    if sign > 0 and word.drive == HARDLY:
+    if sign > 0 and word.most_drive == HARDLY:
         reading, _, part = DRIVE.partition(".")
-        yield Target(reading=reading, part=part, high=HARDLY[1])
+        yield Target(reading=reading, part=part, high=HARDLY)
 
 
 def _key(target: Target) -> str:

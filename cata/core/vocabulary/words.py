@@ -12,7 +12,7 @@ from dataclasses import dataclass
 Signs = Mapping[str, float]
 """By "reading" or "reading.part": how much of a word lies in it, positive for more."""
 
-EVERYTHING, SOME, HARDLY = (0.0, 100.0), (2.0, 30.0), (0.0, 10.0)
+ANY, SOME, HARDLY = 100.0, 20.0, 10.0
 """Per cent of drive."""
 
 
@@ -20,7 +20,7 @@ EVERYTHING, SOME, HARDLY = (0.0, 100.0), (2.0, 30.0), (0.0, 10.0)
 class Word:
     """A word, what it stands for, its opposite (itself a word, or empty), and the words it is taken for.
 
-    ``drive``: of what is driven by less or more, in per cent, it is not said, whatever else there is of it.
+    Of what is driven by more than ``most_drive`` per cent it is not said, whatever else there is of it.
     """
 
     key: str
@@ -28,7 +28,7 @@ class Word:
     signs: Signs
     opposite: str = ""
     near: tuple[str, ...] = ()
-    drive: tuple[float, float] = EVERYTHING
+    most_drive: float = ANY
 
 
 LOWS, LOW_MIDS, MIDS = "regions_db.lows", "regions_db.low_mids", "regions_db.mids"
@@ -39,10 +39,8 @@ DECAY, TIGHT, NOISE, DIRT, CREST = (
 )  # fmt: skip
 
 
-def _word(
-    key: str, about: str, signs: Signs, opposite: str = "", *near: str, drive: tuple[float, float] = EVERYTHING
-) -> Word:
-    return Word(key, about, signs, opposite, near, drive)
+def _word(key: str, about: str, signs: Signs, opposite: str = "", *near: str, most_drive: float = ANY) -> Word:
+    return Word(key, about, signs, opposite, near, most_drive)
 
 
 WORDS: tuple[Word, ...] = (
@@ -57,7 +55,7 @@ WORDS: tuple[Word, ...] = (
     _word("brittle", "bright with nothing under it", {PRESENCE: 1.5, LOW_MIDS: -1.5, HARSH: 0.7}, "full", "thin",
           "harsh"),
     _word("chimey", "bell-like upper mids, clean", {UPPER: 1, AIR: 1, DRIVE: -0.4}, "dull", "glassy", "jangly",
-          drive=HARDLY),
+          most_drive=HARDLY),
     _word("cutting", "heard through others", {UPPER: 2}, "buried", "biting", "nasal"),
     _word("buried", "lost among others", {UPPER: -2}, "cutting", "dull", "scooped"),
     _word("dark", "more low than high", {TILT: -1.5, PRESENCE: -1}, "bright", "warm", "dull"),
@@ -66,12 +64,12 @@ WORDS: tuple[Word, ...] = (
     _word("fat", "full low mids", {LOW_MIDS: 1.5, LOWS: 0.7}, "thin", "thick", "full"),
     _word("full", "nothing missing below", {LOW_MIDS: 1, LOWS: 1}, "thin", "fat", "warm"),
     _word("glassy", "clear and hard at the top, clean", {PRESENCE: 1.5, AIR: 1, DRIVE: -0.5}, "woolly", "chimey",
-          "bright", drive=HARDLY),
+          "bright", most_drive=HARDLY),
     _word("harsh", "hurts between 2 and 5 kHz", {HARSH: 2, PRESENCE: 1}, "smooth", "biting", "fizzy"),
     _word("honky", "a horn around 800 Hz", {MIDS: 1.5, UPPER: 0.7, LOWS: -0.7}, "scooped", "nasal", "boxy"),
     _word("icy", "bright and cold", {PRESENCE: 1.5, AIR: 0.7, LOW_MIDS: -1}, "warm", "brittle", "bright"),
     _word("jangly", "strings ring apart, bright and clean", {PRESENCE: 1, UPPER: 0.7, DRIVE: -0.3}, "woolly",
-          "chimey", "twangy", drive=HARDLY),
+          "chimey", "twangy", most_drive=HARDLY),
     _word("mellow", "soft at the top", {PRESENCE: -1, HARSH: -1}, "biting", "warm", "smooth"),
     _word("muddy", "too much between 150 and 400 Hz, unclear", {LOW_MIDS: 2, PRESENCE: -0.7}, "clear", "boomy",
           "woolly"),
@@ -81,7 +79,7 @@ WORDS: tuple[Word, ...] = (
     _word("shallow", "does not reach down", {LOWS: -2}, "deep", "thin", "tight"),
     _word("shrill", "thin and piercing", {PRESENCE: 1.5, HARSH: 1, LOWS: -0.7}, "mellow", "harsh", "brittle"),
     _word("sparkling", "lively at the top, clean", {AIR: 1.5, PRESENCE: 1, DRIVE: -0.3}, "dull", "airy",
-          "glassy", drive=HARDLY),
+          "glassy", most_drive=HARDLY),
     _word("thick", "dense low mids", {LOW_MIDS: 1.5, MIDS: 0.7}, "thin", "fat", "muddy"),
     _word("thin", "little below 400 Hz", {LOWS: -1, LOW_MIDS: -1.5}, "fat", "bright", "shallow"),
     _word("twangy", "snapping and bright", {PRESENCE: 1, UPPER: 1, SPREAD: 0.4}, "mellow", "jangly", "biting"),
@@ -92,7 +90,7 @@ WORDS: tuple[Word, ...] = (
     _word("clean", "no drive", {DRIVE: -2}, "dirty", "clear", "glassy"),
     _word("clear", "each string heard in a chord", {DIRT: -1.5, LOW_MIDS: -0.7}, "muddy", "clean", "glassy"),
     _word("creamy", "driven and soft at the top", {HARSH: -1.5, AIR: -1, DRIVE: 0.7}, "fizzy", "smooth", "fat"),
-    _word("crunchy", "some drive, dynamics kept", {DRIVE: 1, SPREAD: 0.2}, "clean", "gritty", "dirty", drive=SOME),
+    _word("crunchy", "some drive, dynamics kept", {DRIVE: 1, SPREAD: 0.2}, "clean", "gritty", "dirty", most_drive=SOME),
     _word("dirty", "driven", {DRIVE: 1.5, DIRT: 1}, "clean", "gritty", "fuzzy"),
     _word("fizzy", "sand at the top of the drive", {AIR: 1.5, DRIVE: 0.7, HARSH: 0.5}, "creamy", "harsh", "hissy"),
     _word("fuzzy", "driven until nothing is left of the wave", {DRIVE: 2, SPREAD: -1, DIRT: 1}, "clean", "dirty",
