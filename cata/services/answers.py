@@ -37,9 +37,13 @@ class Answers:
                 if (known := self._kept.get(key)) is not None and known[0] == state:
                     return known[1]
             found = compute()
-            with self._keeping:
-                self._kept[key] = (state, found)
+            self.keep(key, state, found)
         return found
+
+    def keep(self, key: Hashable, state: Hashable, answer: Any) -> None:
+        """An answer that is there already."""
+        with self._keeping:
+            self._kept[key] = (state, answer)
 
     def of_before(self, key: Hashable, state: Hashable) -> Any:
         """The answer for an older state; None where that for this one is known, or nothing is."""

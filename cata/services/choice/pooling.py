@@ -36,10 +36,11 @@ class Gathered:
     node, a take or a measurement; ``settings`` of every node, as control key to position; ``tests`` by their name
     in a cell; ``sounds``, ``flight_of``, ``minutes`` for one take and ``counts`` of takes by test; ``rows`` are names
     of contenders that are no items, by their negative number; ``unnamed`` are tests that stand for no sound, by flight;
-    ``assumed`` those whose name spoke for one.
+    ``assumed`` those whose name spoke for one. ``state``: of what is written down, see :func:`moved`.
     """
 
     evidence: Evidence
+    state: int | None = None
     takes: dict[int, int] = field(default_factory=dict)
     flights: dict[int, set[int]] = field(default_factory=dict)
     measured: Counter[int] = field(default_factory=Counter)
@@ -60,13 +61,28 @@ class Gathered:
 def gathered(ws: Workspace, session: Session, kind: str, need: Need, *, every_test: bool = False) -> Gathered:
     """What :func:`gather` gave the last time, as long as nothing that it rests on has changed."""
     key, state = _asked_of(kind, need, every_test), moved(session, "evidence")
-    return ws.answers.remember_as_of(key, state, lambda: gather(session, kind, need, every_test=every_test))
+
+    def found() -> Gathered:
+        told = gather(session, kind, need, every_test=every_test)
+        told.state = state
+        return told
+
+    return ws.answers.remember_as_of(key, state, found)
 
 
 def gathered_before(ws: Workspace, session: Session, kind: str, need: Need) -> Gathered | None:
-    """What was gathered before the newest takes, where these are not counted in yet."""
-    found: Gathered | None = ws.answers.of_before(_asked_of(kind, need, False), moved(session, "evidence"))
+    """What was gathered and ranked before the newest takes, where these are not counted in yet."""
+    found: Gathered | None = ws.answers.of_before(_ranked(kind, need), moved(session, "evidence"))
     return found
+
+
+def keep_ranked(ws: Workspace, kind: str, need: Need, told: Gathered) -> None:
+    """All that a ranking takes is worked out of this: it can be told at once until newer takes are, too."""
+    ws.answers.keep(_ranked(kind, need), told.state, told)
+
+
+def _ranked(kind: str, need: Need) -> Hashable:
+    return "ranked", _asked_of(kind, need, False)
 
 
 def _asked_of(kind: str, need: Need, every_test: bool) -> Hashable:

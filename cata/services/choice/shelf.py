@@ -25,7 +25,7 @@ from cata.said import Said, said
 from cata.services.brief.briefs import meant, spendable_text
 from cata.services.choice.choosing import CAN_BE_OFF, certainty_of
 from cata.services.choice.costs import Costs, costs_of
-from cata.services.choice.pooling import Gathered, gathered, gathered_before
+from cata.services.choice.pooling import Gathered, gathered, gathered_before, keep_ranked
 from cata.services.choice.settings import settings_of
 from cata.services.choice.telling import where
 from cata.services.choice.views import (
@@ -135,7 +135,14 @@ def choose_from_shelf(
     here = stand(ws, kind, ident, wanted, at_once=True) if at_once else None
     if here is not None and here.of_before:
         return view_of(here, detailed)
-    return ws.answers.remember_as_of(key, state, lambda: view_of(stand(ws, kind, ident, wanted), detailed))
+
+    def whole() -> ShelfChoice:
+        here = stand(ws, kind, ident, wanted)
+        view = view_of(here, detailed)
+        keep_ranked(ws, kind, wanted, here.gathered)
+        return view
+
+    return ws.answers.remember_as_of(key, state, whole)
 
 
 def _usual(kinds: Sequence[str]) -> str:
