@@ -280,6 +280,10 @@ def test_a_sound_in_words_asks_for_what_they_stand_for() -> None:
     # What is not boxy has no more of the mids than the reference; how much less is not asked.
     assert ranges("not boxy") == {"regions_db.mids": (None, 0.0)}
     assert ranges("fuzzy")["equivalent_drive.percent"] == (20.0, None)
+    # What is not said of what is driven more is not asked of it either.
+    assert ranges("crunchy")["equivalent_drive.percent"] == (5.0, 20.0)
+    assert ranges("glassy")["equivalent_drive.percent"] == (None, 10.0)
+    assert "equivalent_drive.percent" not in ranges("not glassy")
     assert ranges("not dirty") == {"equivalent_drive.percent": (None, 10.0), "chord_dirt_db": (None, 0.0)}
     assert ranges("loud") == {}
     assert wanted("loud").said.code == "no_words"

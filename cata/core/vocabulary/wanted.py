@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from cata.core.brief import Target
 from cata.core.vocabulary.leaning import step_of
 from cata.core.vocabulary.notes import words_in
-from cata.core.vocabulary.words import DRIVE, HARDLY, SOME, WORD_OF, Word
+from cata.core.vocabulary.words import ANY, DRIVE, WORD_OF, Word
 from cata.said import Said, said
 
 ASKED_STEPS = 2.0
@@ -65,6 +65,7 @@ def wanted(text: str) -> Wanted:
 
 def _targets(word: Word, sign: int) -> Iterator[Target]:
     heaviest = max((abs(weight) for weight in word.signs.values()), default=0.0)
+    most = word.most_drive if sign > 0 and word.most_drive < ANY else None
     for key, weight in word.signs.items():
         if abs(weight) < LEAST_SHARE * heaviest:
             continue
@@ -74,17 +75,15 @@ def _targets(word: Word, sign: int) -> Iterator[Target]:
         if key == DRIVE:
             begins = next(percent for from_weight, percent in MUCH if abs(weight) >= from_weight)
             # Of what is not dirty nothing is known but that it is below where dirt begins.
-            low, high = (begins, None) if more else (None, CLEAN if sign > 0 else begins)
-            if sign > 0 and word.most_drive == SOME:
-                high = SOME
+            low, high = (begins, most) if more else (None, CLEAN if sign > 0 else begins)
             yield Target(reading=reading, part=part, low=low, high=high, weight=counts)
         else:
             edge = ASKED_STEPS * step_of(key) if sign > 0 else 0.0
             low, high = (edge, None) if more else (None, -edge or 0.0)
             yield Target(reading=reading, part=part, low=low, high=high, weight=counts, against="reference")
-    if sign > 0 and word.most_drive == HARDLY:
+    if most is not None and abs(word.signs.get(DRIVE, 0.0)) < LEAST_SHARE * heaviest:
         reading, _, part = DRIVE.partition(".")
-        yield Target(reading=reading, part=part, high=HARDLY)
+        yield Target(reading=reading, part=part, high=most)
 
 
 def _key(target: Target) -> str:
