@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from functools import cache
 
 from cata.core.gear import GearKind
 from cata.core.spec_fields import FIELDS, OTHER_CHOICES, OTHER_NAMES, Field
@@ -36,12 +37,28 @@ def _plain(text: str) -> str:
 
 def field_named(kind: GearKind, label: str) -> Field | None:
     """The field that a label, key or common other word stands for; None where there is none."""
-    wanted = _plain(re.sub(r"\([^)]*\)", "", label))
-    by_key = {field.key: field for field in FIELDS[kind]}
+    # Most are asked for by their own key, for a whole shelf at once.
+    names = _names(kind)
+    return names.get(label) or names.get(_plain(_bare(label)))
+
+
+@cache
+def _names(kind: GearKind) -> Mapping[str, Field]:
+    """The fields of a kind by everything that they are called; where two claim one name, the first has it."""
+    found: dict[str, Field] = {}
     for field in FIELDS[kind]:
-        if wanted in (_plain(field.key), _plain(field.name), _plain(re.sub(r"\([^)]*\)", "", field.name))):
-            return field
-    return next((by_key[key] for key in OTHER_NAMES.get(wanted, ()) if key in by_key), None)
+        for name in (field.key, _plain(field.key), _plain(field.name), _plain(_bare(field.name))):
+            found.setdefault(name, field)
+    by_key = {field.key: field for field in FIELDS[kind]}
+    for name, keys in OTHER_NAMES.items():
+        if (meant := next((by_key[key] for key in keys if key in by_key), None)) is not None:
+            found.setdefault(_plain(name), meant)
+    return found
+
+
+def _bare(text: str) -> str:
+    """Without what stands in brackets."""
+    return re.sub(r"\([^)]*\)", "", text)
 
 
 def read_number(text: str) -> float:

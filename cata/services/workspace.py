@@ -17,7 +17,7 @@ from sqlmodel import Session, SQLModel
 from cata.errors import NotFound
 from cata.services.answers import Answers
 from cata.store.changes import action, check_texts
-from cata.store.database import Watch, open_engine, reading_session, writing_session
+from cata.store.database import DATABASE, Watch, open_engine, reading_session, writing_session
 from cata.store.lock import DataLock
 from cata.store.vault import Vault
 from cata.tasks.cluster import open_workers
@@ -41,7 +41,8 @@ class Workspace:
     """One data directory, opened.
 
     ``workers`` do the long work; beside them stands one more for what a person waits for: it never queues behind a
-    take. ``root`` is the data directory as the workers see it.
+    take. A server that has begun one has another process ``beside`` it, for seconds of pure reckoning: in its own these
+    would hold up every page. ``root`` is the data directory as the workers see it.
     """
 
     data_dir: Path
@@ -53,6 +54,8 @@ class Workspace:
     root: str = ""
     opened_at: float = field(default_factory=time.time)
     """Seconds since the epoch: what is older was left by somebody else."""
+    beside: LocalWorkers = field(default_factory=lambda: LocalWorkers(1, nice=0))
+    is_beside: bool = False
     bus: Bus = field(default_factory=Bus)
     answers: Answers = field(default_factory=Answers)
     now: Callable[[], str] = utc_now
@@ -115,6 +118,7 @@ class Workspace:
         """Stop all workers and let the data go."""
         self.workers.close()
         self.answering.close()
+        self.beside.close()
         self._watch.close()
         self.engine.dispose()
         self.lock.release()
@@ -132,13 +136,13 @@ def open_workspace(
     try:
         return Workspace(
             data_dir=data_dir,
-            engine=open_engine(data_dir / "cata.db"),
+            engine=open_engine(data_dir / DATABASE),
             vault=Vault(data_dir / "vault", max_upload_mb << 20),
             workers=open_workers(cluster, workers),
             answering=LocalWorkers(1, nice=0),
             lock=lock,
             root=seen_as or str(data_dir),
-            _watch=Watch(data_dir / "cata.db"),
+            _watch=Watch(data_dir / DATABASE),
         )
     except BaseException:
         lock.release()

@@ -18,6 +18,8 @@ from sqlmodel import Session, select
 from cata.errors import Refused
 from cata.store import tables
 
+DATABASE = "cata.db"
+"""Its file in the data directory."""
 NEWEST = "0025"
 """The newest migration. A start with a current schema does not import Alembic at all."""
 

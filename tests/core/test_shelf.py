@@ -222,6 +222,7 @@ def test_every_field_shows_what_it_reads_and_has_a_name_of_its_own() -> None:
             sample = {"number": (field.low + field.high) / 2, "whole": field.low, "flag": True}.get(field.type)
             value = sample if sample is not None else field.choices[0] if field.choices else "words"
             assert read_value(field, show_value(field, value)) == pytest.approx(value)
+    assert field_named("speaker", "Größe") is field_named("speaker", "size_in")
     assert shown("cable", {"length_m": 4.0, "Colour": "green"}) == [("Length", "4 m"), ("Colour", "green")]
 
 

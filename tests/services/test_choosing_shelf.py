@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
+import os
+import signal
+
 import pytest
 from fastapi.testclient import TestClient
 from sqlmodel import select
 
 from cata.core.brief import Need, Sound, Target
+from cata.core.choose.certainty import Draws
 from cata.core.gear import PriceKind
 from cata.core.measure.registry import BY_KEY, METHOD
 from cata.errors import Invalid, NotFound
 from cata.services.brief.briefs import BriefIn, add_brief
+from cata.services.choice import counting
+from cata.services.choice.counting import begin_beside
 from cata.services.choice.rigs import find_rigs
 from cata.services.choice.shelf import choose_from_shelf
+from cata.services.choice.views import ShelfChoice
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn, TestIn
 from cata.services.plan.one_more import OneMoreIn, one_more
@@ -150,6 +157,32 @@ def test_the_rigs_of_before_are_there_at_once(ws: Workspace) -> None:
     before, now = find_rigs(ws, need=NEED, at_once=True), find_rigs(ws, need=NEED)
     assert (before.of_before, now.of_before) == (True, False)
     assert find_rigs(ws, need=NEED, at_once=True) == now
+
+
+def test_takes_are_counted_in_beside_the_server_with_the_same_answer(
+    ws: Workspace, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    alder, birk = drive(ws, "Alder", ("new", "200")), drive(ws, "Birk", ("new", "100"))
+    flight(ws, "One", {alder: 1.0, birk: 4.0})
+    here, rigs = choose_from_shelf(ws, "pedal", need=NEED), find_rigs(ws, need=NEED)
+    begin_beside(ws)
+
+    def told() -> ShelfChoice:
+        ws.answers.forget()
+        return choose_from_shelf(ws, "pedal", need=NEED)
+
+    # The process beside has its own: here nothing is to be gathered or drawn from now on.
+    with monkeypatch.context() as patch:
+        patch.setattr(counting, "gather", None)
+        patch.setattr(Draws, "_drawn", None)
+        assert told() == here
+        for pid in ws.beside.pids():
+            os.kill(pid, signal.SIGKILL)
+        assert told() == here
+    assert find_rigs(ws, need=NEED) == rigs
+    flight(ws, "Two", {birk: 25.0})
+    assert choose_from_shelf(ws, "pedal", need=NEED, at_once=True).of_before
+    assert choose_from_shelf(ws, "pedal", need=NEED).ranked != here.ranked
 
 
 @pytest.mark.parametrize("text", ["", "nothing", "-1", "0", "1e9", "nan"])

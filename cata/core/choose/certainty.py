@@ -71,8 +71,9 @@ class Showing:
 class Draws:
     """What the contenders could fit by, in so many draws; the first placed first."""
 
-    def __init__(self, need: Need, ground: Ground, idents: Sequence[int], seed: int) -> None:
+    def __init__(self, need: Need, ground: Ground, idents: Sequence[int], seed: int, count: int = DRAWS) -> None:
         self._need, self._ground, self._given, self._seed = need, ground, list(idents), seed
+        self._count = count
         # In one order whoever leads, so that the same draws can be used again where only weights changed.
         self._idents = sorted(self._given)
         self._order = [self._idents.index(ident) for ident in self._given]
@@ -84,13 +85,12 @@ class Draws:
             for target in sound.targets
         }
         self._rows = {one: row for row, one in enumerate(ranges)}
-        key = (seed, ground.standing, *self._idents, *ranges)
-        # Somebody else may draw from the same ground meanwhile.
-        known = ground.drawn.get(key)
-        if known is None:
+        key = (ground.standing, *self._idents, *ranges)
+        # Somebody else may draw from the same ground meanwhile: a ranking and a rig each have their own.
+        before, known = ground.drawn.get((seed, count), (None, None))
+        if known is None or before != key:
             known = self._draw(ranges)
-            ground.drawn.clear()
-            ground.drawn[key] = known
+            ground.drawn[seed, count] = key, known
         self._fits: Floats = known
 
     def _draw(self, ranges: Mapping[tuple[Cell, Curve], Target]) -> Floats:
@@ -103,7 +103,7 @@ class Draws:
         self._common = np.random.default_rng([self._seed])
         # Each has a stream of its own, so that what is drawn of one does not depend on who else there is.
         self._own = [np.random.default_rng([self._seed, ident + MOST_IDENTS]) for ident in self._idents]
-        fits = np.zeros((len(ranges), len(self._idents), DRAWS), dtype=np.float32)
+        fits = np.zeros((len(ranges), len(self._idents), self._count), dtype=np.float32)
         for cell, mine in asked.items():
             # Two sounds may ask the same of one test: what they find there is one thing, held against each range.
             rows = {_curve(target): self._rows[cell, _curve(target)] for target in mine}
@@ -130,10 +130,10 @@ class Draws:
     def _drawn(self, targets: Sequence[Target], fits: Sequence[Floats], one: Showing, own: float | None) -> None:
         """Fill in the fits of every contender to some ranges on one thing, shape (contenders, draws) each."""
         rough = self._roughness(one.freedom)
-        moved = (one.common_sd * self._common.standard_normal(DRAWS)).astype(np.float32)
+        moved = (one.common_sd * self._common.standard_normal(self._count)).astype(np.float32)
         if len(one.at):
             mean, factor = _towards_the_middle(one, own)
-            free = np.empty((len(one.at), DRAWS), dtype=np.float32)
+            free = np.empty((len(one.at), self._count), dtype=np.float32)
             for row, at in zip(free, one.at, strict=True):
                 self._own[at].standard_normal(dtype=np.float32, out=row)
             values = factor.astype(np.float32) @ free if factor.ndim == 2 else factor[:, None].astype(np.float32) * free
@@ -143,7 +143,7 @@ class Draws:
                 if bound is not None:
                     drawn = values[place]
                     end = min(*one.shown, mean[place]) if bound == "at_most" else max(*one.shown, mean[place])
-                    values[place] = drawn + (end - drawn) * self._own[one.at[place]].random(DRAWS)
+                    values[place] = drawn + (end - drawn) * self._own[one.at[place]].random(self._count)
             values += moved
             for target, mine in zip(targets, fits, strict=True):
                 halves = np.array([halves_of(target, jnd) for jnd in one.jnd]).reshape(-1, 2).T
@@ -152,24 +152,24 @@ class Draws:
             low, high = min(one.shown), max(one.shown)
             usual = self._ground.jnd(targets[0], (low + high) / 2)
             for at in set(range(len(self._idents))) - set(one.at.tolist()):
-                value = (low + (high - low) * self._own[at].random(DRAWS, dtype=np.float32) + moved)[None]
+                value = (low + (high - low) * self._own[at].random(self._count, dtype=np.float32) + moved)[None]
                 # What the others show is no bound for what nobody knows: it may be anything down to no fit at all.
-                met = self._own[at].random(DRAWS, dtype=np.float32)
+                met = self._own[at].random(self._count, dtype=np.float32)
                 for target, mine in zip(targets, fits, strict=True):
                     mine[at] = met * fits_of(target, value, np.array(halves_of(target, usual))[:, None])[0]
 
     def _roughness(self, freedom: float) -> Floats:
         """What a deviation known from few repeats is multiplied with: draws become those of a t distribution."""
         if isinf(freedom):
-            return np.ones(DRAWS, dtype=np.float32)
-        drawn: Floats = np.sqrt(freedom / np.maximum(2 * self._common.gamma(freedom / 2, size=DRAWS), 1e-9))
+            return np.ones(self._count, dtype=np.float32)
+        drawn: Floats = np.sqrt(freedom / np.maximum(2 * self._common.gamma(freedom / 2, size=self._count), 1e-9))
         return drawn.astype(np.float32)
 
     @property
     def fits(self) -> Floats:
         """How well each contender meets the whole need, shape (contenders, draws), 0 to 1."""
         total = sum(sound.weight for sound in self._need.sounds) or 1.0
-        fits = np.zeros((len(self._idents), DRAWS), dtype=np.float32)
+        fits = np.zeros((len(self._idents), self._count), dtype=np.float32)
         for sound, drawn in self.of_sounds():
             fits += np.float32(sound.weight / total) * drawn
         return fits
@@ -210,11 +210,11 @@ class Draws:
             scores[at] += (1 - fit_share) * low
             if low < high:
                 chance = np.random.default_rng([self._seed, ident + MOST_IDENTS, 1])
-                scores[at] += (1 - fit_share) * (high - low) * chance.random(DRAWS)
+                scores[at] += (1 - fit_share) * (high - low) * chance.random(self._count)
         leads = scores >= scores.max(axis=0) - LEVEL
-        first = leads @ (1.0 / leads.sum(axis=0)) / DRAWS
+        first = leads @ (1.0 / leads.sum(axis=0)) / self._count
         gap = scores[0] - scores
-        ahead = (np.count_nonzero(gap > LEVEL, axis=1) + np.count_nonzero(gap >= -LEVEL, axis=1)) / (2 * DRAWS)
+        ahead = (np.count_nonzero(gap > LEVEL, axis=1) + np.count_nonzero(gap >= -LEVEL, axis=1)) / (2 * self._count)
         low, high = np.quantile(fits, (0.05, 0.95), axis=1).tolist()
         idents = self._given
         return Sureness(

@@ -14,7 +14,7 @@ from cata.services.card.framing import framed, knobs, nothing_chosen, put_eviden
 from cata.services.card.views import CardIn
 from cata.services.choice import choosing, shelf
 from cata.services.choice.choosing import Compared
-from cata.services.choice.shelf import Standing
+from cata.services.choice.standing import Standing
 from cata.services.choice.views import ChoiceView, RankedView, ShelfChoice, ShelfItem
 
 Entry = ShelfItem | RankedView

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from cata.services.choice.counting import begin_beside
 from cata.services.choice.rigs import find_rigs
 from cata.services.choice.shelf import choose_from_shelf, kinds_to_choose
 from cata.services.workspace import Workspace
@@ -11,6 +12,8 @@ def look_ahead(ws: Workspace) -> None:
     """Every kind that was compared, ranked for the oldest brief, and its rig; what is known already costs nothing."""
     with ws.reading() as session:
         kinds = kinds_to_choose(session)
+    if kinds:
+        begin_beside(ws)
     for kind in kinds:
         choose_from_shelf(ws, kind)
     if kinds:

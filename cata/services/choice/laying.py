@@ -16,7 +16,8 @@ from cata.core.rig.parts import Part, Problem, Requires, Slot, Wanted
 from cata.core.rig.roles import PLACE_OF, shares_of
 from cata.core.shelf.offers import Offer, offers
 from cata.said import Said, said
-from cata.services.choice.pooling import Gathered, gathered
+from cata.services.choice.counting import gathered
+from cata.services.choice.pooling import Gathered
 from cata.services.evidence.items import usual_figures
 from cata.services.shelf.deals import bundles_of
 from cata.services.shelf.prices import prices_of

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Hashable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from math import hypot
 
@@ -23,7 +23,6 @@ from cata.services.choice.nodes import Playing, at_all, node_of
 from cata.services.match.repeating import flight_repeats
 from cata.services.plan.one_more import minutes_for
 from cata.services.takes.rows import readings_of
-from cata.services.workspace import Workspace
 from cata.store.database import moved
 from cata.store.tables import Analysed, Contender, Flight, Gear, Take, Test
 
@@ -40,7 +39,7 @@ class Gathered:
     """
 
     evidence: Evidence
-    state: int | None = None
+    state: int | None
     takes: dict[int, int] = field(default_factory=dict)
     flights: dict[int, set[int]] = field(default_factory=dict)
     measured: Counter[int] = field(default_factory=Counter)
@@ -58,40 +57,6 @@ class Gathered:
     assumed: dict[int, list[str]] = field(default_factory=dict)
 
 
-def gathered(ws: Workspace, session: Session, kind: str, need: Need, *, every_test: bool = False) -> Gathered:
-    """What :func:`gather` gave the last time, as long as nothing that it rests on has changed."""
-    key, state = _asked_of(kind, need, every_test), moved(session, "evidence")
-
-    def found() -> Gathered:
-        told = gather(session, kind, need, every_test=every_test)
-        told.state = state
-        return told
-
-    return ws.answers.remember_as_of(key, state, found)
-
-
-def gathered_before(ws: Workspace, session: Session, kind: str, need: Need) -> Gathered | None:
-    """What was gathered and ranked before the newest takes, where these are not counted in yet."""
-    found: Gathered | None = ws.answers.of_before(_ranked(kind, need), moved(session, "evidence"))
-    return found
-
-
-def keep_ranked(ws: Workspace, kind: str, need: Need, told: Gathered) -> None:
-    """All that a ranking takes is worked out of this: it can be told at once until newer takes are, too."""
-    ws.answers.keep(_ranked(kind, need), told.state, told)
-
-
-def _ranked(kind: str, need: Need) -> Hashable:
-    return "ranked", _asked_of(kind, need, False)
-
-
-def _asked_of(kind: str, need: Need, every_test: bool) -> Hashable:
-    """What is gathered depends on. Of each question only the newest is kept: what certainty drew is large."""
-    asked = tuple((sound.key, sound.name, *((one.reading, one.part, one.against) for one in sound.targets))
-                  for sound in need.sounds)  # fmt: skip
-    return "gathered", kind, asked, every_test
-
-
 def gather(session: Session, kind: str, need: Need, *, every_test: bool = False) -> Gathered:
     """All usable takes of flights in which this kind of gear was compared, by what the sounds of a need ask for.
 
@@ -99,7 +64,8 @@ def gather(session: Session, kind: str, need: Need, *, every_test: bool = False)
     """
     flights = {row.id or 0: row for row in session.exec(select(Flight).where(Flight.link == kind)).all()}
     tests = list(session.exec(select(Test).where(col(Test.flight_id).in_(flights))).all())
-    found = Gathered(Evidence({}, {}), names={ident: flight.name for ident, flight in flights.items()})
+    state = moved(session, "evidence")
+    found = Gathered(Evidence({}, {}), state, names={ident: flight.name for ident, flight in flights.items()})
     sounds = {test.id or 0: need.sounds[0].key for test in tests} if every_test else _sounds_of(tests, need, found)
     found.sounds = sounds
     found.flight_of = {test.id or 0: test.flight_id for test in tests}

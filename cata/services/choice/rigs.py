@@ -109,22 +109,23 @@ def _counts(laid: Laid, need: Need) -> dict[tuple[int, str], int]:
 
 def _draws(laid: Laid, need: Need) -> list[dict[int, dict[str, float]]]:
     """What the parts' fits could be, kind by kind, each drawn with what its items share."""
-    parts = laid.problem.parts
+    parts: dict[int, list[int]] = {}
+    for one in laid.problem.parts:
+        parts.setdefault(one.item, []).append(one.ident)
     found: list[dict[int, dict[str, float]]] = [{} for _ in range(DRAWN)]
     for kind, ground in laid.grounds.items():
-        idents = sorted(
-            {part.item for part in parts if laid.items[part.item].kind == kind} & set(ground.evidence.nodes)
-        )
+        idents = sorted({item for item in parts if laid.items[item].kind == kind} & set(ground.evidence.nodes))
         idents = [ident for ident in idents if any(ground.setting_for(ident, sound.key) for sound in need.sounds)]
         if not idents:
             continue
-        for sound, fits in Draws(need, ground, idents, seed=1).of_sounds():
-            rows = fits[:, :DRAWN].T.tolist()
+        for drawing in found:
+            drawing.update({part: {} for ident in idents for part in parts[ident]})
+        for sound, fits in Draws(need, ground, idents, 1, DRAWN).of_sounds():
+            rows = fits.T.tolist()
             for at, ident in enumerate(idents):
-                for part in parts:
-                    if part.item == ident:
-                        for drawing, row in zip(found, rows, strict=True):
-                            drawing.setdefault(part.ident, {})[sound.key] = row[at]
+                for part in parts[ident]:
+                    for drawing, row in zip(found, rows, strict=True):
+                        drawing[part][sound.key] = row[at]
     return found
 
 

@@ -4,17 +4,13 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from functools import cached_property
 
 from sqlmodel import Session, col, select
 
 from cata.core.brief import Need
-from cata.core.choose.checks import Noted, checks, wishes
 from cata.core.choose.next import Tells, next_take
-from cata.core.choose.ranking import Candidate, Ranked, rank_on
+from cata.core.choose.ranking import Ranked
 from cata.core.choose.savings import front, savings
-from cata.core.choose.whole import Whole
 from cata.core.gear import GearKind
 from cata.core.money import exponent, show_price
 from cata.core.pool.links import Link
@@ -23,10 +19,12 @@ from cata.core.shelf.offers import Offer, best_offer
 from cata.core.shelf.prices import current_price
 from cata.said import Said, said
 from cata.services.brief.briefs import meant, spendable_text
-from cata.services.choice.choosing import CAN_BE_OFF, certainty_of
-from cata.services.choice.costs import Costs, costs_of
-from cata.services.choice.pooling import Gathered, gathered, gathered_before, keep_ranked
+from cata.services.choice.choosing import certainty_of
+from cata.services.choice.costs import costs_of
+from cata.services.choice.counting import gathered, gathered_before, keep_ranked
+from cata.services.choice.pooling import Gathered
 from cata.services.choice.settings import settings_of
+from cata.services.choice.standing import Standing, standing_of
 from cata.services.choice.telling import where
 from cata.services.choice.views import (
     ApartView,
@@ -53,40 +51,6 @@ def kinds_to_choose(session: Session) -> list[str]:
     return sorted((kind for kind in KINDS if links[kind]), key=lambda kind: (-links[kind], KINDS.index(kind)))
 
 
-@dataclass(frozen=True)
-class Standing:
-    """The items of a kind as they stand for a need: what is known of them, what they cost, and their places."""
-
-    kind: str
-    kinds: Sequence[str]
-    brief: Brief | None
-    need: Need
-    known: Costs
-    gathered: Gathered
-    whole: Whole
-    apart: Mapping[int, Link | None]
-    standing: Sequence[Candidate]
-    usual_minor: Sequence[int]
-    blind: Mapping[int, list[Said]]
-    of_before: bool = False
-    """The newest takes are not counted in."""
-
-    @property
-    def items(self) -> Mapping[int, Gear]:
-        """All of the kind."""
-        return self.known.items
-
-    @property
-    def costs(self) -> Mapping[int, Sequence[Offer]]:
-        """What each can be had for, the cheapest first."""
-        return self.known.offers
-
-    @cached_property
-    def ranked(self) -> Sequence[Ranked]:
-        """Those that were played and are linked, in order."""
-        return rank_on(self.whole, self.need, self.standing, self.usual_minor)
-
-
 def stand(
     ws: Workspace, kind: str = "", brief_id: int | None = None, need: Need | None = None, *, at_once: bool = False
 ) -> Standing:
@@ -107,16 +71,7 @@ def stand(
             lambda: costs_of(session, kind, (), wanted, day),
         )
         blind = ws.answers.remember_as_of(("blind", kind), ws.revision(), lambda: blind_of(session, known.items))
-    whole = Whole(wanted, told.evidence, can_be_off=kind in CAN_BE_OFF)
-    apart = {ident: link for ident, link in whole.apart.items() if ident in known.items}
-    standing = [
-        _candidate(wanted, item, known.offers[ident])
-        for ident, item in known.items.items()
-        if ident in told.evidence.nodes and ident not in apart
-        and any(whole.setting_for(ident, sound.key) for sound in wanted.sounds)
-    ]  # fmt: skip
-    usual = known.usual(kind, wanted)
-    return Standing(kind, kinds, brief, wanted, known, told, whole, apart, standing, usual, blind, bool(before))
+    return standing_of(kind, wanted, known, told, kinds=kinds, brief=brief, blind=blind, of_before=bool(before))
 
 
 def choose_from_shelf(
@@ -131,15 +86,19 @@ def choose_from_shelf(
         kind = kind or _usual(kinds_to_choose(session))
         brief, wanted = meant(session, brief_id, need)
     ident = brief.id if brief is not None else None
-    key, state = ("choice", kind, ident, wanted.model_dump_json(), detailed), (ws.revision(), ws.now()[:10])
+    # Of needs that are tried, one after another, only the latest is kept: a large library's answer takes megabytes.
+    key, state = (
+        ("choice", kind, ident, detailed, need is None),
+        (wanted.model_dump_json(), ws.revision(), ws.now()[:10]),
+    )
     here = stand(ws, kind, ident, wanted, at_once=True) if at_once else None
     if here is not None and here.of_before:
         return view_of(here, detailed)
 
     def whole() -> ShelfChoice:
-        here = stand(ws, kind, ident, wanted)
-        view = view_of(here, detailed)
-        keep_ranked(ws, kind, wanted, here.gathered)
+        standing = here or stand(ws, kind, ident, wanted)
+        view = view_of(standing, detailed)
+        keep_ranked(ws, kind, wanted, standing.gathered)
         return view
 
     return ws.answers.remember_as_of(key, state, whole)
@@ -201,15 +160,6 @@ def next_of(here: Standing) -> tuple[Said | None, Tells | None]:
     if certainty_of(here.ranked).code not in ("likely", "open"):
         return None, None
     return next_take(here.need, here.whole, here.ranked)
-
-
-def _candidate(need: Need, item: Gear, costs: Sequence[Offer]) -> Candidate:
-    offer = best_offer(costs, need.buys)
-    noted = Noted(item.kind, item.name, item.about, item.specs)
-    price = offer.price_minor if offer is not None else None
-    feel = need.feel.get(item.id or 0)
-    return Candidate(item.id or 0, item.name, price, checks=checks(need, noted), wishes=wishes(need, noted),
-                     feel=feel.score if feel is not None else None)  # fmt: skip
 
 
 def _verdict(ranked: Sequence[Ranked], need: Need, items: int) -> Said:

@@ -16,7 +16,8 @@ from cata.core.pool.seen import Node
 from cata.core.shelf.offers import best_offer
 from cata.said import Said
 from cata.services.choice.costs import costs_of
-from cata.services.choice.pooling import Gathered, gathered
+from cata.services.choice.counting import gathered
+from cata.services.choice.pooling import Gathered
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Gear
 

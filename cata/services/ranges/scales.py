@@ -14,7 +14,8 @@ from cata.core.choose.takes import Known, jnd_at
 from cata.core.choose.words import range_in_words
 from cata.core.measure.registry import BY_KEY
 from cata.services.choice.choosing import Compared, compare
-from cata.services.choice.shelf import Standing, stand
+from cata.services.choice.shelf import stand
+from cata.services.choice.standing import Standing
 from cata.services.ranges.views import PlayedView, SoundScale, TargetScale
 from cata.services.workspace import Workspace
 from cata.store.tables import Analysed, Flight, Take

@@ -17,11 +17,10 @@ from cata import __version__
 from cata.errors import Conflict, Refused
 from cata.services.upkeep.sweeping import wanted_digests
 from cata.services.workspace import Workspace, utc_now
-from cata.store.database import schema_version
+from cata.store.database import DATABASE, schema_version
 from cata.store.lock import DataLock
 
 MANIFEST = "manifest.json"
-DATABASE = "cata.db"
 FORMAT = "cata-backup-1"
 MOST_MANIFEST_BYTES = 64 << 20
 SPARE_BYTES = 16 << 20
