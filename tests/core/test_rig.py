@@ -24,16 +24,20 @@ SLOTS = (
     Slot(key="amplifier", least=1, share={"clean": 0.5, "lead": 0.3}),
     Slot(key="supply"),
 )
+CASE = Slot(key="case")
+"""It makes no sound, and is liked all the same."""
 SOUNDS = (Wanted("clean", 1.0), Wanted("lead", 2.0))
 
 
 def small(chance: random.Random) -> Problem:
     """A shelf small enough to try everything, with something of every rule."""
     parts, items = [], iter(range(1, 99))
-    for slot in SLOTS:
+    slots = (*SLOTS, CASE) if chance.random() < 0.2 else SLOTS
+    for slot in slots:
         for _ in range(chance.randint(1, 3)):
             item = next(items)
-            for _ in range(chance.choice((1, 1, 2))):
+            liked = chance.uniform(-0.15, 0.15) if slot.key in ("guitar", "amplifier", "case") else 0.0
+            for _ in range(chance.choice((1, 1, 2)) if slot != CASE else 1):
                 parts.append(Part(
                     ident=100 + len(parts), item=item, slot=slot.key, price_minor=chance.randint(0, 50) * 100,
                     fits={sound.key: chance.random() for sound in SOUNDS} if slot.share else {},
@@ -43,7 +47,7 @@ def small(chance: random.Random) -> Problem:
                         f"{slot.key} {aspect}={chance.choice('ab')}" for aspect in "xy" if chance.random() < 0.8
                     ),
                     fails=frozenset(chance.sample(["heavy", "loop"], 1)) if chance.random() < 0.15 else frozenset(),
-                    stock=chance.choice((1, 1, 2)),
+                    stock=chance.choice((1, 1, 2)), liked=liked,
                 ))  # fmt: skip
     by_slot = {slot.key: sorted({part.item for part in parts if part.slot == slot.key}) for slot in SLOTS}
     clashes = [
@@ -54,7 +58,7 @@ def small(chance: random.Random) -> Problem:
         if chance.random() < 0.4
     ]  # fmt: skip
     return Problem(
-        parts=parts, slots=SLOTS, sounds=SOUNDS, budget_minor=chance.randint(20, 140) * 100, clashes=clashes,
+        parts=parts, slots=slots, sounds=SOUNDS, budget_minor=chance.randint(20, 140) * 100, clashes=clashes,
         requires=[Requires(by_slot["pedals"][0], frozenset(by_slot["supply"]))],
         bundles=[Bundle(frozenset({by_slot["guitar"][0], by_slot["amplifier"][0]}), 700)],
         base={"current": 60.0},
@@ -92,6 +96,8 @@ def big(chance: random.Random) -> Problem:
                 labels=frozenset(f"{slot.key} {aspect}={chance.choice('abc')}" for aspect in "xyz"),
                 fails=frozenset(wish for wish in wishes if chance.random() < 0.04),
             )  # fmt: skip
+            if slot.key in ("guitar", "amplifier"):
+                whole = replace(whole, liked=chance.uniform(-0.1, 0.1))
             for share in (1.0, 0.65) if chance.random() < 0.5 else (1.0,):
                 parts.append(replace(whole, ident=len(parts) + 1, price_minor=int(share * price)))
     pairs = (("pedals", "amplifier"), ("guitar", "amplifier"), ("amplifier", "speaker"), ("guitar", "pedals"))
@@ -117,7 +123,7 @@ def everything(problem: Problem) -> Rig | None:
         chosen = {part.ident: count for part, count in zip(problem.parts, way, strict=True) if count}
         if allowed(problem, chosen):
             rig = worth(problem, chosen)
-            if best is None or rig.fit > best.fit:
+            if best is None or rig.value > best.value:
                 best = rig
     return best
 
@@ -136,13 +142,13 @@ def test_the_best_rig_is_that_of_trying_everything(seed: int) -> None:
             continue
         assert found.rig is not None
         assert allowed(problem, found.rig.counts)
-        assert found.rig.fit == pytest.approx(truth.fit, abs=2e-6)
-        assert found.bound >= truth.fit - 2e-6
+        assert found.rig.value == pytest.approx(truth.value, abs=2e-6)
+        assert found.bound >= truth.value - 2e-6
 
 
 def best_of(problem: Problem) -> float:
     found = Finder(problem).best()
-    return found.rig.fit if found.rig is not None else -1.0
+    return found.rig.value if found.rig is not None else -1.0
 
 
 @given(st.integers(0, 10_000), st.data())
@@ -154,7 +160,8 @@ def test_what_gets_better_or_cheaper_never_lowers_the_best(seed: int, data: st.D
     part = problem.parts[at]
     better = replace(part, fits={sound: min(1.0, fit + 0.2) for sound, fit in part.fits.items()})
     cheaper = replace(part, price_minor=part.price_minor // 2)
-    for changed in (better, cheaper):
+    liked = replace(part, liked=part.liked + 0.1 * (part.slot in ("guitar", "amplifier")))
+    for changed in (better, cheaper, liked):
         parts = [changed if one.ident == part.ident else one for one in problem.parts]
         assert best_of(replace(problem, parts=parts)) >= before - 2e-6
     # What is in nothing better than another, and dearer, changes nothing.
@@ -165,7 +172,7 @@ def test_what_gets_better_or_cheaper_never_lowers_the_best(seed: int, data: st.D
     chosen, other = (Finder(one).best().rig for one in (problem, more))
     assert (chosen is None) == (other is None)
     if chosen is not None and other is not None:
-        assert chosen.fit == pytest.approx(other.fit, abs=2e-6)
+        assert chosen.value == pytest.approx(other.value, abs=2e-6)
         assert 999 not in other.counts
 
 
@@ -176,10 +183,10 @@ def test_ten_rigs_are_really_different_and_a_curve_never_falls() -> None:
     assert len(found) == 10
     assert all(one.proven for one in found)
     rigs = [one.rig for one in found if one.rig is not None]
-    assert [rig.fit for rig in rigs] == sorted((rig.fit for rig in rigs), reverse=True)
+    assert [rig.value for rig in rigs] == sorted((rig.value for rig in rigs), reverse=True)
     assert all(apart(problem, later, rig) >= APART for at, rig in enumerate(rigs) for later in rigs[at + 1 :])
     steps = finder.curve(range(20_000, 140_000, 10_000))
-    fits = [step.solved.rig.fit if step.solved.rig else -1.0 for step in steps]
+    fits = [step.solved.rig.value if step.solved.rig else -1.0 for step in steps]
     assert fits == sorted(fits)
     assert all(step.solved.bound >= fit - 1e-6 for step, fit in zip(steps, fits, strict=True))
     assert all(step.solved.rig is None or step.solved.rig.price_minor <= step.budget_minor for step in steps)

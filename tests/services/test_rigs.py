@@ -12,10 +12,11 @@ from cata.core.gear import GearKind
 from cata.errors import CataError, Invalid, NotFound
 from cata.services.brief.briefs import BriefIn, add_brief
 from cata.services.choice.rigs import find_rigs
+from cata.services.choice.views import RigsView
 from cata.services.shelf import gear
 from cata.services.shelf.deals import DealIn, add_deal, list_deals, remove_deal
 from cata.services.shelf.gear import GearIn
-from cata.services.shelf.prices import PriceIn, add_price
+from cata.services.shelf.prices import PriceIn, add_price, remove_price
 from cata.services.shelf.rates import RateIn, set_rate
 from cata.services.workspace import Workspace
 from tests.conftest import declines
@@ -107,6 +108,51 @@ def test_what_is_no_deal_is_refused(
     with declines(kind, code):
         add_deal(ws, DealIn(items=items, text=text))
     assert list_deals(ws) == []
+
+
+def test_what_is_sold_new_comes_twice_where_one_is_not_enough(ws: Workspace) -> None:
+    made = shelf(ws)
+    gear.remove_gear(ws, made["supply"])
+    one = item(ws, "power supply", "One Plug", "25", outputs=1, current_ma=100, polarity="centre negative")
+    both = NEED.model_copy(update={"own_items": [made["guitar"]], "budget_minor": 130_000})
+    first = find_rigs(ws, need=both, locked=[made["alder"], made["birk"]]).rigs[0]
+    supply = next(part for part in first.parts if part.place == "power supply")
+    assert (supply.name, supply.price_minor, supply.price_text) == ("2 × One Plug", 5_000, "2 × 25.00 EUR")
+    assert first.price_minor == 20_000 + 8_000 + 50_000 + 5_000
+    # Of what somebody sells used there is one, and of what is owned too.
+    for price in gear.get_gear(ws, one).prices:
+        remove_price(ws, price.id)
+    add_price(ws, one, PriceIn(kind="used", text="10"))
+    found = find_rigs(ws, need=both, locked=[made["alder"], made["birk"]])
+    assert (found.rigs, found.verdict.code) == ([], "nothing")
+
+
+def test_feel_and_what_would_be_nice_count_beside_the_fit(ws: Workspace) -> None:
+    made = shelf(ws)
+    other = item(ws, "guitar", "Beam", "400")
+    light = item(ws, "amplifier", "Light", "500", effects_loop=True, weight_kg=15, speaker_count=1, standby_switch=True)
+    need = NEED.model_copy(update={"budget_minor": 200_000})
+
+    def first(**wishes: object) -> tuple[dict[str, str], RigsView]:
+        found = find_rigs(ws, need=Need.model_validate(need.model_dump() | wishes))
+        return {part.place: part.name for part in found.rigs[0].parts}, found
+
+    for liked, other_one in ((made["guitar"], other), (other, made["guitar"])):
+        feel = {liked: {"neck": 9}, other_one: {"neck": 2, "weight": 4}}
+        names, found = first(feel=feel)
+        assert names["guitar"] == gear.get_gear(ws, liked).name
+        guitar = next(part for part in found.rigs[0].parts if part.place == "guitar")
+        assert [one.words for one in guitar.liked] == ["feels 9.0 of 10 by your own scores"]
+        # Two of the seven that fit counts, by what lies between a score and the middle.
+        assert found.rigs[0].liked == pytest.approx(2 / 7 * 0.4)
+        assert found.liking is not None
+        assert found.bound == pytest.approx(found.rigs[0].fit, abs=1e-6)
+    names, found = first(nice_to_haves="standby switch", feel={})
+    assert names["amplifier"] == "Light"
+    assert next(part.liked for part in found.rigs[0].parts if part.gear_id == light)[0].words == (
+        "would be nice: standby switch: yes"
+    )
+    assert first()[1].liking is None
 
 
 def test_a_board_holds_what_is_as_wide_as_it_is(ws: Workspace) -> None:

@@ -22,6 +22,15 @@ def hear_for(page: Page, seconds: float) -> None:
     page.wait_for_function("(blocks) => window.heard.length >= blocks", arg=blocks, timeout=60_000)
 
 
+def hear_again(page: Page, seconds: float) -> None:
+    """Forget what was heard, and wait until that much was heard since something sounds: what is new is loaded first."""
+    hear_for(page, 0.2)
+    page.evaluate("window.heard = []")
+    page.wait_for_function("window.heard.some((block) => block.some((sample) => sample !== 0))", timeout=60_000)
+    page.evaluate("window.heard = []")
+    hear_for(page, seconds)
+
+
 def hear_anew(page: Page) -> None:
     """Forget what was heard, once all of it has died away: the last blocks of a pause come a little after its key."""
     page.wait_for_function(

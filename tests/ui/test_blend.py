@@ -12,7 +12,7 @@ from playwright.sync_api import Browser, Page, expect
 from tests.conftest import Server
 from tests.tones import plucks
 from tests.ui.conftest import heard, new_page
-from tests.ui.hearing import hear_for
+from tests.ui.hearing import hear_again
 from tests.ui.test_listening import flown
 from tests.ui.test_pages import serious
 
@@ -21,9 +21,7 @@ RATE_HZ, LAG = 48_000, 240
 
 def level(page: Page) -> float:
     """How loud what is heard now is, in dB; at rest for a moment first, so that no fade is in it."""
-    hear_for(page, 0.15)
-    page.evaluate("window.heard = []")
-    hear_for(page, 0.6)
+    hear_again(page, 0.6)
     return float(10 * np.log10(np.mean(heard(page) ** 2) + 1e-12))
 
 

@@ -13,7 +13,7 @@ from scipy import signal
 from tests.conftest import Server
 from tests.tones import plucks
 from tests.ui.conftest import heard, new_page
-from tests.ui.hearing import hear_for
+from tests.ui.hearing import hear_again
 from tests.ui.test_listening import flown
 from tests.ui.test_pages import serious
 
@@ -37,9 +37,7 @@ def flight(fresh: Server, tmp_path: Path) -> list[Path]:
 
 def lows(page: Page) -> float:
     """The share of what is heard now that lies below 300 Hz, in dB."""
-    hear_for(page, 0.2)
-    page.evaluate("window.heard = []")
-    hear_for(page, 1.2)
+    hear_again(page, 1.2)
     power = np.abs(np.fft.rfft(heard(page))) ** 2
     hz = np.fft.rfftfreq(2 * (len(power) - 1), 1 / RATE_HZ)
     return float(10 * np.log10(power[hz < 300].sum() / power.sum()))

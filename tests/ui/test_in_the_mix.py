@@ -13,7 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 from tests.conftest import Server, until
 from tests.tones import pink, plucks
 from tests.ui.conftest import heard, new_page
-from tests.ui.hearing import hear_for
+from tests.ui.hearing import hear_again, hear_for
 from tests.ui.test_listening import flown
 from tests.ui.test_pages import serious
 
@@ -22,9 +22,7 @@ RATE_HZ = 48_000
 
 def level(page: Page) -> float:
     """How loud what is heard now is, in dB."""
-    hear_for(page, 0.15)
-    page.evaluate("window.heard = []")
-    hear_for(page, 0.7)
+    hear_again(page, 0.7)
     sound = heard(page)
     assert np.abs(sound).max() < 1.0
     return float(10 * np.log10(np.mean(sound**2) + 1e-12))

@@ -67,11 +67,11 @@ def answer(asked: Asked) -> Answer:
 
 
 def _drawn(problem: Problem, rigs: Sequence[Rig], draws: Sequence[Fits]) -> list[list[float]]:
-    """The fits of all rigs, draw by draw."""
+    """What all rigs are worth, draw by draw."""
     found = []
     for fits in draws:
         usual = {part.ident: fits.get(part.ident, part.fits) for part in problem.parts}
-        found.append([worth(problem, rig.counts, usual).fit for rig in rigs])
+        found.append([worth(problem, rig.counts, usual).value for rig in rigs])
     return found
 
 
@@ -89,4 +89,4 @@ def _spans(drawn: Sequence[Sequence[float]], rigs: Sequence[Rig]) -> list[tuple[
     if len(drawn) < 2:
         return [(rig.fit, rig.fit) for rig in rigs]
     cut = [quantiles(values, n=20) for values in zip(*drawn, strict=True)]
-    return [(one[0], one[-1]) for one in cut]
+    return [(one[0] - rig.liked, one[-1] - rig.liked) for one, rig in zip(cut, rigs, strict=True)]

@@ -60,7 +60,7 @@ class Finder:
         best: Rig | None = None
         for at, step in enumerate(reversed(steps)):
             found = step.solved
-            if not found.proven and best is not None and (found.rig is None or found.rig.fit < best.fit):
+            if not found.proven and best is not None and (found.rig is None or found.rig.value < best.value):
                 # What less money buys, more buys too.
                 steps[-1 - at] = Step(step.budget_minor, replace(found, rig=best))
             best = steps[-1 - at].solved.rig

@@ -23,7 +23,7 @@ def next_for_rig(
 ) -> Tells | None:
     """The most telling take of all that could be played; None where none is worth it.
 
-    ``values`` are the fits of the rigs, draw by draw.
+    ``values`` are what the rigs are worth, draw by draw.
     """
     fits = np.array(values)
     if len(fits) < 2 or fits.shape[1] < 2:

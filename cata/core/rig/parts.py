@@ -25,7 +25,8 @@ class Part:
     ``fits``: how well it serves each sound, 0 to 1 (none named: 0). ``takes`` and ``gives`` are amounts of what parts
     share (current, outlets, width of the board). ``labels`` say what it is where pairing asks for it, aspect and value
     ("coil=hot", "load=8"): a part has one value of an aspect, and an aspect belongs to one slot. ``fails`` are the
-    wishes it does not meet. ``stock`` is how many there are of the offer.
+    wishes it does not meet. ``stock`` is how many there are of the offer. ``liked`` is what the person's own liking of
+    it counts beside the fit, below 0 where it is disliked: only of what is alone in its place.
     """
 
     ident: int
@@ -38,6 +39,7 @@ class Part:
     labels: frozenset[str] = frozenset()
     fails: frozenset[str] = frozenset()
     stock: int = 1
+    liked: float = 0.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -127,7 +129,7 @@ class Problem:
 class Rig:
     """Parts that together are allowed: by ident how many of each; ``fit`` 0 to 1, what they cost.
 
-    ``serves``: which part of each slot serves each sound (0: none is used).
+    ``serves``: which part of each slot serves each sound (0: none is used). ``liked``: what all of them are liked.
     """
 
     counts: Mapping[int, int]
@@ -135,11 +137,17 @@ class Rig:
     price_minor: int
     by_sound: Mapping[str, float]
     serves: Mapping[tuple[str, str], int]
+    liked: float = 0.0
+
+    @property
+    def value(self) -> float:
+        """What rigs are put in order by: how they fit, and how they are liked."""
+        return self.fit + self.liked
 
 
 @dataclass(frozen=True)
 class Solved:
-    """The best rig (None where there is none), the fit that no rig exceeds, and whether that is proven."""
+    """The best rig (None where there is none), the value that no rig exceeds, and whether that is proven."""
 
     rig: Rig | None
     bound: float

@@ -1,4 +1,4 @@
-"""All rigs in the order of their fit: exact, by best first over ways and what the places for several add to them."""
+"""All rigs in the order of their value: exact, by best first over ways and what the places for several add to them."""
 
 from __future__ import annotations
 
@@ -25,9 +25,9 @@ BLOCK = 512
 
 @dataclass(frozen=True)
 class Found:
-    """A rig by its parts, and how well it fits."""
+    """A rig by its parts, and what it is worth."""
 
-    fit: float
+    value: float
     counts: Mapping[int, int]
     used: frozenset[int]
 
@@ -58,6 +58,7 @@ class Search:
         needed = {item for one in problem.requires for item in one.one_of}
         plain = not any(part.slot in several and (part.gives or part.item in needed) for part in problem.parts)
         optional = all(slot.least == 0 for slot in several.values())
+        plain = plain and not any(part.liked and (part.gives or part.slot in several) for part in problem.parts)
         few = len(several) <= 1 and len(riders_of(problem)) <= MOST_RIDERS
         return plain and optional and few and Silent.can_be_listed(problem, silent_slots(problem))
 
@@ -78,7 +79,7 @@ class Search:
         return found
 
     def rigs(self, budget_minor: int | None, most_tried: int = MOST_TRIED) -> Iterator[Solved]:
-        """All rigs within a budget in the order of their fit, the best first.
+        """All rigs within a budget in the order of what they are worth, the best first.
 
         After so many tries the best that is known comes last, with the bound and without a proof.
         """
@@ -113,7 +114,7 @@ class Search:
                 found = fillings[way].better_than(least)
                 if found is not None:
                     # Of rigs that fit alike the cheaper one comes first.
-                    heapq.heappush(known, (-found.fit, self._price(found.counts), way, found))
+                    heapq.heappush(known, (-found.value, self._price(found.counts), way, found))
                 elif known:
                     heapq.heappush(waiting, (-least, way))
                 continue
@@ -121,8 +122,8 @@ class Search:
                 return
             _, _, way, found = heapq.heappop(known)
             rig = worth(self._problem, found.counts)
-            yield Solved(rig, rig.fit, True)
-            heapq.heappush(waiting, (-found.fit, way))
+            yield Solved(rig, rig.value, True)
+            heapq.heappush(waiting, (-found.value, way))
         bound = max(_top(known), _top(waiting), float(granted[order[at]]) if at < len(order) else -inf)
         yield Solved(worth(self._problem, known[0][3].counts) if known else None, bound, False)
 
@@ -182,6 +183,7 @@ class Filling:
         self._most = several.slot.most if several else 0
         self._left = inf if limit is None else limit - search.ways.price_of(way) + NEAR
         self._weights = search.ways.mean_weights
+        self._liked = sum(part.liked for part in self._fixed)
         self._orders = [
             [at for at in sorted(range(len(mine)), key=lambda at: -mine[at]) if mine[at] > NO / 2]
             for mine in self._values
@@ -193,7 +195,8 @@ class Filling:
         self._least = -inf
 
     def better_than(self, least: float) -> Found | None:
-        """The best that was not given yet, where it is better than ``least``."""
+        """The best that was not given yet, where it is worth more than ``least``."""
+        least -= self._liked
         self._best, self._least = None, least
         if self._parts[0] is None:
             # Something that is allowed at once, so that all that is worse need not be tried.
@@ -245,4 +248,4 @@ class Filling:
             return
         counts = self._search.whole(self._fixed, list(parts.values()), self._limit)
         if counts is not None:
-            self._best, self._least = Found(fit, counts, frozenset(parts)), fit
+            self._best, self._least = Found(fit + self._liked, counts, frozenset(parts)), fit

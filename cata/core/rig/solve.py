@@ -128,6 +128,8 @@ def model_of(problem: Problem) -> Model:
     _money(model)
     _together(model)
     _sounds(model)
+    for part in problem.parts:
+        model.gain[model.inside[part.ident]] += part.liked
     return model
 
 
@@ -141,7 +143,7 @@ def best_rig(problem: Problem, *, limit_s: float = LIMIT_S, beside: Sequence[Rig
         return Solved(None, bound if not proven else 0.0, proven)
     rig = worth(problem, counts_of(model, values))
     # The bound is of the gain, in which the price has its small share.
-    return Solved(rig, max(bound + PER_PRICE, rig.fit) if not proven else rig.fit, proven)
+    return Solved(rig, max(bound + PER_PRICE, rig.value) if not proven else rig.value, proven)
 
 
 def counts_of(model: Model, values: npt.NDArray[np.float64]) -> dict[int, int]:

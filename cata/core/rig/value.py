@@ -56,7 +56,7 @@ def worth(problem: Problem, counts: Mapping[int, int], fits: Mapping[int, Mappin
         serves |= {(sound.key, slot): ident for slot, ident in used.items()}
     return Rig(
         {part.ident: counts[part.ident] for part in chosen}, fit_of(problem, by_sound),
-        price_of(problem, counts), by_sound, serves,
+        price_of(problem, counts), by_sound, serves, sum(part.liked for part in chosen),
     )  # fmt: skip
 
 

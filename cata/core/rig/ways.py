@@ -31,6 +31,7 @@ class Options:
     prices: npt.NDArray[np.float64]
     values: Mapping[str, Floats]
     labels: Sequence[frozenset[str]]
+    liked: Floats
 
 
 class Ways:
@@ -48,6 +49,7 @@ class Ways:
         sizes = [len(one.parts) for one in self._single]
         self._places: tuple[Indices, ...] = np.unravel_index(np.arange(int(np.prod(sizes))), sizes)
         self._prices = np.sum([one.prices[at] for one, at in self._placed()], axis=0)
+        self._liked: Floats = np.sum([one.liked[at] for one, at in self._placed()], axis=0)
         self._signature, self._tables = self._signatures()
         self._base = [self._alone(one.key) for one in self._sounds]
         self._up_to = [np.maximum.accumulate(table, axis=1) for table in self._tables]
@@ -56,7 +58,8 @@ class Ways:
     @staticmethod
     def can_be_listed(problem: Problem) -> bool:
         """True where the ways are few enough to look at each of them."""
-        sounding = [slot for slot in problem.slots if slot.most == 1 and any(slot.share.values())]
+        silent = silent_slots(problem)
+        sounding = [slot for slot in problem.slots if slot.most == 1 and slot not in silent]
         sizes = [sum(part.slot == slot.key for part in problem.parts) + 1 for slot in sounding]
         return (
             bool(sounding) and any(one.weight > 0 for one in problem.sounds) and np.prod(sizes, dtype=float) < MOST_WAYS
@@ -66,7 +69,7 @@ class Ways:
         """What each way may reach within a budget; NO where it cannot be paid."""
         left = self.left_of(budget_minor)
         fit = self.fit_of(self._by_sound_of(self._base, self._signature, left))
-        return np.where(left >= -1e-6, fit, NO)
+        return np.where(left >= -1e-6, fit + self._liked, NO)
 
     def refined(self, ways: Indices, left: npt.NDArray[np.float64]) -> Floats:
         """What some ways may reach with so much left: with one part of the place for several, or with two and more.
@@ -77,7 +80,7 @@ class Ways:
         rows = self._signature[ways]
         mine = [base[ways] for base in self._base]
         if not self.several or self.several[0].parts[0] is not None:
-            return self.fit_of(self._by_sound_of(mine, rows, left))
+            return self._liked[ways] + self.fit_of(self._by_sound_of(mine, rows, left))
         own = [
             base[:, None] + np.maximum(table[rows], table[rows][:, :1])
             for base, table in zip(mine, self._tables, strict=True)
@@ -89,7 +92,7 @@ class Ways:
         for split in range(1, 2 ** len(mine) - 1):
             chosen = [half[at] if split >> at & 1 else whole[at] for at in range(len(mine))]
             best = np.maximum(best, self.fit_of(chosen))
-        return np.asarray(best, dtype=np.float32)
+        return np.asarray(self._liked[ways] + best, dtype=np.float32)
 
     def left_of(self, budget_minor: int | None) -> npt.NDArray[np.float64]:
         """What each way leaves for the place for several."""
@@ -146,7 +149,9 @@ class Ways:
             for one in self._sounds
         }
         prices = np.array([0.0 if part is None else max(0.0, price[part.ident]) for part in parts])
-        return Options(slot, parts, prices, values, [part.labels if part else frozenset() for part in parts])
+        labels = [part.labels if part else frozenset() for part in parts]
+        liked = np.array([part.liked if part else 0.0 for part in parts], dtype=np.float32)
+        return Options(slot, parts, prices, values, labels, liked)
 
     def _off(self, part: Part) -> int:
         """What all bundles with a part take off."""
@@ -226,9 +231,12 @@ class Ways:
 
 
 def silent_slots(problem: Problem) -> list[Slot]:
-    """Slots that make nothing of any sound that counts."""
+    """Slots that make nothing of any sound that counts, and of whose parts none is liked more than another."""
     sounds = [sound.key for sound in problem.sounds if sound.weight > 0]
-    return [slot for slot in problem.slots if not any(slot.share.get(key, 0.0) for key in sounds)]
+    liked = {part.slot for part in problem.parts if part.liked}
+    return [
+        slot for slot in problem.slots if slot.key not in liked and not any(slot.share.get(key, 0.0) for key in sounds)
+    ]
 
 
 def cheapest(problem: Problem) -> Problem:

@@ -43,7 +43,7 @@ def of_rig(day: str, asked: CardIn, here: Found) -> Card:
     card.next_step = view.decide
     card.cautions += words(mine.pairings)
     card.cautions += [f"{part.name}: {one.words}" for part in mine.parts for one in part.cautions]
-    card.rests_on = [*_grounds(here, mine), *card.rests_on]
+    card.rests_on = [*_grounds(here, mine), *([view.liking.words] if view.liking else []), *card.rests_on]
     return card
 
 
@@ -54,8 +54,9 @@ def _bought(rig: RigView) -> str:
 
 def _certainty(view: RigsView, at: int) -> str:
     count = len(view.rigs)
+    better = "fits better" if view.liking is None else "is better, fit and liking together,"
     place = "" if at == 0 else f"It is number {at + 1} of {count} that are really different. "
-    proven = "No rig of this shelf fits better within this sum. " if at == 0 and view.proven else ""
+    proven = f"No rig of this shelf {better} within this sum. " if at == 0 and view.proven else ""
     share = f"Best of these {count} in {view.rigs[at].chance * 100:.0f} of 100 tries." if count > 1 else ""
     return f"{place}{proven}{share}".strip()
 

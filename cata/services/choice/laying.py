@@ -8,10 +8,11 @@ from dataclasses import dataclass, field
 from sqlmodel import Session, col, select
 
 from cata.core.brief import Need
-from cata.core.choose.checks import Check, Noted, checks
+from cata.core.choose.checks import Check, Noted, checks, wishes
 from cata.core.choose.whole import Whole
 from cata.core.gear import GearKind
 from cata.core.pairing.rule import Piece, clashes_of, labels_of
+from cata.core.rig.liking import Opinion, liking
 from cata.core.rig.parts import Part, Problem, Requires, Slot, Wanted
 from cata.core.rig.roles import PLACE_OF, shares_of
 from cata.core.shelf.offers import Offer, offers
@@ -31,13 +32,15 @@ UNKNOWN_DRAW_MA = 100.0
 """What a pedal is taken to draw where nobody wrote it down: more than most drives, less than most digital ones."""
 UNKNOWN_WIDTH_MM = 75.0
 """How wide a pedal is taken to be where nobody wrote it down: a usual one, with room for its plugs."""
+MOST_OF = {"power supply": 2}
+"""Of these a rig may hold several: one supply may not have outputs enough, and two of a kind are often the cheapest."""
 HARD = ("weight", "must_have")
 """Codes of checks that no rig may fail; others are cautions."""
 
 
 @dataclass
 class Laid:
-    """The problem of a brief, with what is said about its parts; ``offers`` by part, ``checks`` by item."""
+    """The problem of a brief, with what is said about its parts; ``offers`` by part, all else by item."""
 
     problem: Problem
     items: Mapping[int, Gear]
@@ -46,6 +49,8 @@ class Laid:
     grounds: dict[GearKind, Whole] = field(default_factory=dict)
     gathered: dict[GearKind, Gathered] = field(default_factory=dict)
     pieces: dict[int, Piece] = field(default_factory=dict)
+    opinions: Mapping[int, Opinion] = field(default_factory=dict)
+    liked: Mapping[int, float] = field(default_factory=dict)
     notes: list[Said] = field(default_factory=list)
 
 
@@ -61,14 +66,16 @@ def lay(ws: Workspace, session: Session, need: Need, spendable: int | None, lock
         ground = Whole(need, told.evidence)
         if any(ground.setting_for(ident, sound.key) for ident in ground.evidence.nodes for sound in need.sounds):
             laid.grounds[kind], laid.gathered[kind] = ground, told
+    laid.opinions = {ident: _opinion(need, item) for ident, item in items.items()}
+    laid.liked = liking(need, laid.opinions)
     known = {PLACE_OF[kind] for kind in laid.grounds}
     parts: list[Part] = []
     for ident, item in items.items():
-        laid.checks[ident] = checks(need, Noted(item.kind, item.name, item.about, item.specs))
+        laid.checks[ident] = checks(need, _noted(item))
         own = ident in need.own_items
         choices: list[Offer | None] = [None] if own else [one for one in costs[ident] if one.kind in need.buys]
         for offer in choices:
-            part = _part(laid, item, len(parts) + 1, 0 if offer is None else offer.price_minor, need)
+            part = _part(laid, item, len(parts) + 1, offer, need)
             laid.offers[part.ident] = offer
             parts.append(part)
     for place in sorted({PLACE_OF[kind] for kind in ("guitar", "pickup", "amplifier", "speaker", "pedal")} - known):
@@ -95,7 +102,7 @@ def pieces_of(session: Session, items: Collection[Gear]) -> dict[int, Piece]:
     }
 
 
-def _part(laid: Laid, item: Gear, ident: int, price_minor: int, need: Need) -> Part:
+def _part(laid: Laid, item: Gear, ident: int, offer: Offer | None, need: Need) -> Part:
     kind: GearKind = item.kind  # type: ignore[assignment]
     ground = laid.grounds.get(kind)
     place = PLACE_OF[kind]
@@ -111,8 +118,21 @@ def _part(laid: Laid, item: Gear, ident: int, price_minor: int, need: Need) -> P
         total = specs.get("total_ma", float(specs.get("current_ma", UNKNOWN_DRAW_MA)) * outputs)
         gives = {"mA": float(total), "outlets": outputs}
     failed = {_wish(one) for one in laid.checks[item.id or 0] if one.answer == "no" and one.said.code in HARD}
-    return Part(ident=ident, item=item.id or 0, slot=place, price_minor=price_minor, fits=fits, takes=takes,
-                gives=gives, labels=labels_of(laid.pieces[item.id or 0]), fails=frozenset(failed))  # fmt: skip
+    return Part(ident=ident, item=item.id or 0, slot=place, price_minor=0 if offer is None else offer.price_minor,
+                fits=fits, takes=takes, gives=gives, fails=frozenset(failed),
+                labels=labels_of(laid.pieces[item.id or 0]),
+                # What is used or owned is there once; what is sold new comes in any number.
+                stock=MOST_OF.get(place, 1) if offer is not None and offer.kind == "new" else 1,
+                liked=laid.liked.get(item.id or 0, 0.0))  # fmt: skip
+
+
+def _noted(item: Gear) -> Noted:
+    return Noted(item.kind, item.name, item.about, item.specs)
+
+
+def _opinion(need: Need, item: Gear) -> Opinion:
+    feel = need.feel.get(item.id or 0)
+    return Opinion(PLACE_OF[item.kind], feel.score if feel is not None else None, wishes(need, _noted(item)))  # type: ignore[index]
 
 
 def _wish(check: Check) -> str:
@@ -133,7 +153,7 @@ def _slots(laid: Laid, parts: Sequence[Part], need: Need, known: set[str]) -> li
     idle = {sound.key: (pedals.idle(sound) or 0.0) if pedals is not None else 0.0 for sound in need.sounds}
     return [
         Slot(
-            key=place, most=need.most_pedals if place == "pedals" else 1,
+            key=place, most=need.most_pedals if place == "pedals" else MOST_OF.get(place, 1),
             # What is owned already is no part of what has to be bought; a pickup is fitted only where it is wanted.
             least=1 if place in ("amplifier", "guitar") else 0,
             share={key: mine[place] for key, mine in shares.items() if place in mine},

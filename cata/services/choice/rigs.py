@@ -14,6 +14,7 @@ from cata.core.choose.next import told_of as told_of_take
 from cata.core.money import exponent, show_price
 from cata.core.pairing.rule import pair_for, pairing_rules, told_of
 from cata.core.rig.answer import Answer, Asked
+from cata.core.rig.liking import ALONE, told_liking
 from cata.core.rig.parts import BUDGET, TOLD_FIT, Part, Problem, Rig
 from cata.core.rig.roles import PLACE_OF
 from cata.said import Said, said
@@ -141,15 +142,30 @@ def view_of(here: Found) -> RigsView:
         decide = told_of_take(found.tells, item.name, need).words
     return RigsView(
         brief_id=brief.id if brief else None, brief_name=brief.name if brief else "", currency=money,
-        decimals=exponent(money), spendable_minor=spendable, rigs=rigs, bound=found.bound, proven=found.proven,
-        verdict=_verdict(laid, need, spendable, found), notes=laid.notes, decide=decide, next_take=take,
+        decimals=exponent(money), spendable_minor=spendable, rigs=rigs, proven=found.proven,
+        bound=found.bound - (found.rigs[0].liked if found.rigs else 0.0),
+        verdict=_verdict(laid, need, spendable, found), notes=laid.notes, liking=_liking(laid), decide=decide,
+        next_take=take,
         curve=[
             CurveStep(budget_minor=step.budget_minor, budget_text=show_price(step.budget_minor, money),
                       fit=step.solved.rig.fit if step.solved.rig else None,
-                      price_minor=step.solved.rig.price_minor if step.solved.rig else None, bound=step.solved.bound)
+                      price_minor=step.solved.rig.price_minor if step.solved.rig else None,
+                      bound=step.solved.bound - (step.solved.rig.liked if step.solved.rig else 0.0))
             for step in found.curve
         ],
     )  # fmt: skip
+
+
+def _liking(laid: Laid) -> Said | None:
+    """That rigs are not put in order by their fit alone."""
+    most = sum(
+        max((abs(by) for item, by in laid.liked.items() if laid.opinions[item].place == place), default=0.0)
+        for place in ALONE
+    )
+    if most < TOLD_FIT:
+        return None
+    words = "How parts feel and what would be nice of them counts beside the fit: up to {points:.0f} points either way."
+    return said("liking_counts", words, points=100 * most)
 
 
 def _verdict(laid: Laid, need: Need, spendable: int | None, found: Answer) -> Said:
@@ -157,7 +173,7 @@ def _verdict(laid: Laid, need: Need, spendable: int | None, found: Answer) -> Sa
         return Said("no_sounds", "The brief names no sounds yet, so no rig can be better than another.")
     if found.rigs:
         first = found.rigs[0]
-        names = ", ".join(laid.items[part.item].name for part in _parts(laid, first) if part.price_minor)
+        names = ", ".join(_name(laid, first, part) for part in _parts(laid, first) if part.price_minor)
         left = f"; {show_price(spendable - first.price_minor, need.currency)} are left" if spendable is not None else ""
         if not names:
             return Said("own", f"What is owned serves best: there is nothing to buy{left}.")
@@ -174,7 +190,8 @@ def _verdict(laid: Laid, need: Need, spendable: int | None, found: Answer) -> Sa
     wishes = [wish for wish in sorted(near.dropped) if wish != BUDGET]
     over = f"{show_price(near.over_minor, need.currency)} more to spend" if near.over_minor else ""
     gone = " and ".join([*([over] if over else []), *(f"without “{wish}”" for wish in wishes)])
-    names = ", ".join(laid.items[p.item].name for p in _parts(laid, near.solved.rig)) if near.solved.rig else ""
+    rig = near.solved.rig
+    names = ", ".join(_name(laid, rig, part) for part in _parts(laid, rig)) if rig else ""
     return Said("nearest", f"Nothing fits. The nearest rig, {gone}: {names}.", {"over_minor": near.over_minor})
 
 
@@ -184,6 +201,12 @@ def _parts(laid: Laid, rig: Rig) -> list[Part]:
     return sorted(mine, key=lambda part: ORDER.index(part.slot))
 
 
+def _name(laid: Laid, rig: Rig, part: Part) -> str:
+    """The name of a part, with how many of it there are where it is more than one."""
+    count = rig.counts[part.ident]
+    return f"{count} × {laid.items[part.item].name}" if count > 1 else laid.items[part.item].name
+
+
 def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: int) -> RigView:
     rig = found.rigs[at]
     adds = {share.ident: share for share in found.shares} if at == 0 else {}
@@ -191,22 +214,24 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
     idle = next((slot.idle for slot in laid.problem.slots if slot.key == "pedals"), {})
     parts = []
     for part in _parts(laid, rig):
-        offer, share = laid.offers[part.ident], adds.get(part.ident)
+        offer, share, count = laid.offers[part.ident], adds.get(part.ident), rig.counts[part.ident]
         parts.append(RigPart(
-            gear_id=part.item, name=laid.items[part.item].name, place=part.slot, price_minor=part.price_minor,
-            price_text=offer.text if offer else "owned", price_about=offer.about if offer else "",
+            gear_id=part.item, name=_name(laid, rig, part), place=part.slot, price_minor=part.price_minor * count,
+            price_text="owned" if offer is None else f"{count} × {offer.text}" if count > 1 else offer.text,
+            price_about=offer.about if offer else "",
             price_old=offer.old if offer else False,
             serves=[names[key] for (key, slot), used in rig.serves.items()
                     if used == part.ident and slot == "pedals" and _helps(part.fits.get(key, 0.0), idle.get(key, 0.0))],
             adds=share.adds if share else None, adds_low=share.low if share else None,
             adds_high=share.high if share else None,
             cautions=[one.said for one in laid.checks[part.item] if one.answer != "yes"],
+            liked=told_liking(laid.opinions[part.item]),
         ))  # fmt: skip
     return RigView(
         parts=parts, price_minor=rig.price_minor, price_text=show_price(rig.price_minor, need.currency),
         left_minor=spendable - rig.price_minor if spendable is not None else None,
         left_text=show_price(spendable - rig.price_minor, need.currency) if spendable is not None else "",
-        fit=rig.fit, by_sound={names[key]: value for key, value in rig.by_sound.items()},
+        fit=rig.fit, liked=rig.liked, by_sound={names[key]: value for key, value in rig.by_sound.items()},
         chance=found.chances[at] if found.chances else 0.0,
         deals=_deals(laid, rig, need.currency),
         gives_up=_gives_up(found.rigs[0], rig, names, need, _unknown(laid, rig)) if at else _unknown(laid, rig),
@@ -253,6 +278,9 @@ def _gives_up(first: Rig, rig: Rig, names: Mapping[str, str], need: Need, unknow
                 else ("more", "{sound}: {by:.0f} points more fit")
             )
             told.append(said(code, words, sound=names[key], by=abs(less) * 100))
+    if abs(less := first.liked - rig.liked) >= TOLD_FIT:
+        code, way = ("less_liked", "less") if less > 0 else ("more_liked", "more")
+        told.append(said(code, f"liked {way} by {{by:.0f}} points", by=abs(less) * 100))
     saved = first.price_minor - rig.price_minor
     if saved:
         code, way = ("cheaper", "less") if saved > 0 else ("dearer", "more")

@@ -231,7 +231,11 @@ class ForBrief(BaseModel):
 
 
 class RigPart(BaseModel):
-    """A part of a rig. ``adds``: to the fit, against a middling one; ``serves``: the sounds for which it is on."""
+    """A part of a rig. ``adds``: to the fit, against a middling one; ``serves``: the sounds for which it is on.
+
+    ``price_minor`` is of all of it, where there are two. ``liked``: how it feels by the person's own scores, and
+    what would be nice of it.
+    """
 
     gear_id: int
     name: str
@@ -245,10 +249,13 @@ class RigPart(BaseModel):
     adds_low: float | None = None
     adds_high: float | None = None
     cautions: list[Said] = []
+    liked: list[Said] = []
 
 
 class RigView(BaseModel):
     """A rig; ``chance``: in which share of the draws it is the best of those shown.
+
+    ``liked``: what its feel and what would be nice counts beside the fit, below 0 where it is disliked.
 
     ``deals``: what is taken off where some are bought together; ``pairings``: what its parts lose together, by the
     rules of pairing.
@@ -260,6 +267,7 @@ class RigView(BaseModel):
     left_minor: int | None
     left_text: str
     fit: float
+    liked: float = 0.0
     by_sound: dict[str, float]
     chance: float
     deals: list[Said] = []
@@ -281,7 +289,8 @@ class RigsView(BaseModel):
     """The best rigs that are really different, and what each budget buys. ``bound``: the fit that no rig exceeds.
 
     ``decide``: which take would tell most, ``next_take`` where it would be played. ``of_before``: it was worked out
-    before the latest takes, prices or wishes; asked for without ``at_once`` they are counted in.
+    before the latest takes, prices or wishes; asked for without ``at_once`` they are counted in. ``liking``: that rigs
+    are put in order by more than their fit.
     """
 
     brief_id: int | None
@@ -295,6 +304,7 @@ class RigsView(BaseModel):
     proven: bool
     curve: list[CurveStep]
     notes: list[Said]
+    liking: Said | None = None
     decide: str = ""
     next_take: NextTake | None = None
     of_before: bool = False

@@ -52,6 +52,7 @@
 						</span>
 					{/if}
 					{#if first}
+						{#each part.liked ?? [] as one (one.words)}<span class="block text-xs quiet">{one.words}</span>{/each}
 						{#each part.cautions as caution (caution.words)}<span class="block text-xs">{caution.words}</span>{/each}
 					{/if}
 				</span>
