@@ -128,6 +128,7 @@ MEASURED: tuple[tuple[str, dict[str, float]], ...] = (
     ("mid-hump", {"drive": 0.5}), ("transparent", {"drive": 1.0}),
     ("fifty", {}), ("fifty", {"volume": 0.9}), ("fifty", {"volume": 0.9, "power": 0.0}),
     ("fifty", {"treble": 0.0}), ("fifty", {"treble": 1.0}), ("five", {}), ("press", {}), ("press", {"blend": 1.0}),
+    ("lift", {}), ("trench", {}), ("solid", {}),
 )  # fmt: skip
 """Items that the bench measures when the demo starts, and how their knobs stand."""
 STRUMMED_DBFS = -12.0

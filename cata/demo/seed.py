@@ -30,7 +30,7 @@ from cata.tasks.takes import Facts
 from cata.tasks.workers import each
 
 MARK = "demo"
-VERSION = "7"
+VERSION = "8"
 CURRENCY = "EUR"
 SOURCE = "Brackwater Exchange"
 BED = "Lounge trio without guitar.wav"

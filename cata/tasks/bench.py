@@ -123,7 +123,10 @@ def measure(wish: ToMeasure, desk: Desk) -> str:
         raise Invalid(f"the bench has no {wish.device!r}; it has {', '.join(known)}", "no_device")
     rng = np.random.default_rng(wish.seed)
     sent = np.pad(sent_file(wish.part).samples[0], (int(rng.uniform(2000, 9000)), 12_000))
-    came_back = known[wish.device].render(sent, wish.settings)
+    device = known[wish.device]
+    if device.hiss_dbfs is not None:
+        sent = sent + noise(len(sent), device.hiss_dbfs, wish.seed + 1)
+    came_back = device.render(sent, wish.settings)
     loudest = max(float(np.max(np.abs(came_back))), 1e-6)
     hiss = rng.standard_normal(len(came_back)) * loudest / np.sqrt(2) * 10 ** (-BENCH_SNR_DB / 20)
     # The recorder's input is set once, for the strongest the device can give: a quieter setting stays quieter.

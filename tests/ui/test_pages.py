@@ -6,11 +6,12 @@ import re
 import time
 from pathlib import Path
 
+import httpx
 import numpy as np
 import pytest
 from playwright.sync_api import Browser, Page, Request, Route, expect
 
-from tests.conftest import Server
+from tests.conftest import Server, until
 from tests.ui.conftest import heard, new_page
 from tests.ui.hearing import hear_for
 from tests.ui.ways import FARTHEST, MOST
@@ -136,6 +137,20 @@ def test_the_demo_finds_three_faults_and_calls_nothing_else_one(browser: Browser
     page.goto("/flights/1/match")
     expect(page.get_by_text("All 20 takes match")).to_be_visible()
     expect(page.get_by_role("article")).to_have_count(0)
+    page.context.close()
+
+
+def test_two_items_of_the_demo_show_every_rule_of_pairing(browser: Browser, demo: Server) -> None:
+    def not_shown() -> list[str]:
+        rules = httpx.get(f"{demo.url}/api/pairing").json()
+        assert len(rules) == 13
+        return [rule["key"] for rule in rules if rule["shown_by"] is None]
+
+    until(not_shown, lambda keys: not keys, seconds=120)
+    page = new_page(browser, demo.url)
+    open_at(page, "/choose/rig")
+    page.get_by_text("What parts do to each other").click()
+    expect(page.get_by_text("On the shelf:")).to_have_count(13)
     page.context.close()
 
 

@@ -21,7 +21,10 @@ Settings = Mapping[str, float]
 
 @dataclass(frozen=True)
 class Device:
-    """A device of the bench: ``circuit(settings)`` with every control's position from 0 to 1."""
+    """A device of the bench: ``circuit(settings)`` with every control's position from 0 to 1.
+
+    ``hiss_dbfs``: the RMS of its own noise at its input; None where it has none to speak of.
+    """
 
     key: str
     name: str
@@ -29,6 +32,7 @@ class Device:
     structure: str
     controls: tuple[Control, ...]
     circuit: Callable[[Settings], Block]
+    hiss_dbfs: float | None = None
 
     def settings(self, given: Settings) -> dict[str, float]:
         """All positions, defaults where none is given; Invalid for an unknown knob or a position outside 0 to 1."""

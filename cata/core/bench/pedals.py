@@ -133,7 +133,7 @@ PEDALS = {
                (knob("fuzz", "Fuzz", 0.6), knob("octave", "Octave", 0.6), knob("volume", "Volume")), octave_fuzz),
         Device("scooped", "scooped high-gain distortion", "pedal", "two stages, tight lows, mids taken out after",
                (knob("gain", "Gain", 0.5), knob("mids", "Mids", 0.4), knob("lows", "Lows"),
-                knob("volume", "Volume")), scooped),
+                knob("volume", "Volume")), scooped, hiss_dbfs=-90.0),
         Device("compressor", "compressor", "pedal", "fast, ratio 5, dry blend",
                (knob("squeeze", "Squeeze"), knob("attack", "Attack"), knob("blend", "Blend", 1.0),
                 knob("level", "Level")), compressor),

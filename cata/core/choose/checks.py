@@ -19,7 +19,7 @@ Answer = Literal["yes", "no", "not known"]
 DISTANCE_M = 1.0
 WORDS = re.compile(r"[^\W_]+")
 KINDS: tuple[GearKind, ...] = ("amplifier", "pedal", "guitar", "microphone", "speaker", "direct box", "pickup")
-MOST_KG: Mapping[str, float] = {"pedal": 5.0, "guitar": 8.0, "direct box": 8.0}
+MOST_KG: Mapping[str, float] = {"pedal": 5.0, "guitar": 8.0, "direct box": 8.0, "power supply": 5.0}
 """What none of a kind weighs."""
 WEIGHED = re.compile(r"(\d+(?:[.,]\d+)?)\s*(kg|g)\b", re.IGNORECASE)
 

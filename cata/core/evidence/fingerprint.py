@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from cata.core.evidence.probe import Probe
-from cata.core.measure.device.readings import NOMINAL_DBFS
 from cata.said import Number, Said, said
 
 LOW, HIGH = 0.35, 0.65
@@ -44,14 +43,12 @@ def _mean(values: list[float | None]) -> float | None:
     return sum(known) / len(known) if known else None
 
 
-def _headroom(probe: Probe, probes: Sequence[Probe]) -> tuple[float | None, bool]:
+def headroom_of(probe: Probe) -> tuple[float | None, bool]:
     """Headroom of a setting, and whether it is a bound: what never broke up has at least all that was sent."""
     room = probe.number("headroom_db")
     if room is not None or probe.results.code("headroom_db") != "never":
         return room, False
-    known = ((p.number("breakup_dbfs.3"), p.number("headroom_db")) for p in (probe, *probes))
-    nominal = next((onset - own for onset, own in known if onset is not None and own is not None), NOMINAL_DBFS)
-    return -nominal, True
+    return -probe.nominal_dbfs, True
 
 
 def fingerprint(probes: Sequence[Probe]) -> list[Ray]:
@@ -65,7 +62,7 @@ def fingerprint(probes: Sequence[Probe]) -> list[Ray]:
     onsets = [onset for p in probes if (onset := p.number("breakup_dbfs.3")) is not None]
     clean = any(p.number("breakup_dbfs.3") is None and p.number("gain_db") is not None for p in probes)
     span = max(onsets) - min(onsets) if onsets and not clean else (0.0 - min(onsets) if onsets else None)
-    rooms = [_headroom(p, probes) for p in probes]
+    rooms = [headroom_of(p) for p in probes]
     bounds = {"span": clean, "headroom": any(room is not None and bound for room, bound in rooms)}
     values = {
         "output": _mean([p.number("gain_db") for p in probes]),

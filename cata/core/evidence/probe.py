@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-from cata.core.measure.device.readings import BY_KEY, DeviceReading
+from cata.core.measure.device.readings import BY_KEY, NOMINAL_DBFS, DeviceReading
 from cata.core.measure.outcome import BOUND_SIGNS
 from cata.core.measure.regions import REGIONS, THIRD_OCTAVES_HZ
 from cata.core.measure.results import Results
@@ -32,6 +32,8 @@ class Probe:
     settings: Mapping[str, float]
     results: Results = field(default_factory=Results)
     pictures: Mapping[str, Sequence[Sequence[float]]] = field(default_factory=dict)
+    nominal_dbfs: float = NOMINAL_DBFS
+    """Everyday playing, as it was counted for these readings."""
 
     def number(self, key: str) -> float | None:
         """A reading or one part of it ("breakup_dbfs.3"), None where it was refused."""

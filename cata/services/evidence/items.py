@@ -11,11 +11,11 @@ from typing import Any
 from sqlmodel import Session, col, select
 
 from cata.core.bench.names import stand_in
-from cata.core.evidence.fingerprint import fingerprint
+from cata.core.evidence.fingerprint import fingerprint, headroom_of
 from cata.core.evidence.probe import Probe as Known
 from cata.core.evidence.probe import figure
 from cata.core.gear import Control, read_position, show_position
-from cata.core.measure.device.readings import BY_KEY, COMPRESSION, DEVICE_READINGS
+from cata.core.measure.device.readings import BY_KEY, COMPRESSION, DEVICE_READINGS, NOMINAL_DBFS
 from cata.core.measure.results import as_kept, from_kept
 from cata.errors import NotFound
 from cata.services.evidence.measuring import PLAYED, READ
@@ -47,8 +47,8 @@ from cata.tasks.knowing import Known as Item
 from cata.tasks.shape import Due
 
 SHOWN_PARTS = {"breakup_dbfs": ("1", "3", "10"), "played_breakup_dbfs": ("3", "10")}
-PAIRED = ("headroom_db", "low_end_loss_db", "noise_below_db")
-"""Readings that pairing asks for."""
+PAIRED = ("low_end_loss_db", "noise_below_db")
+"""Readings that pairing asks for, beside headroom and mids."""
 NOT_FIGURES = ("thd_percent", "response_db", "harmonics_db", "chords_db")
 
 
@@ -124,7 +124,8 @@ RESONANCE_PARTS = {
 def _known(probe: Probe, controls: list[Control], result: dict[str, Any]) -> Known:
     setting = setting_text(controls, probe.settings)
     results, pictures = from_kept(result.get("results") or {}), result.get("pictures") or {}
-    return Known(probe.id or 0, setting, probe.settings, results, pictures)
+    nominal = NOMINAL_DBFS if probe.nominal_dbfs is None else probe.nominal_dbfs
+    return Known(probe.id or 0, setting, probe.settings, results, pictures, nominal)
 
 
 def _read_probes(session: Session, gear: Gear) -> list[Known]:
@@ -150,7 +151,10 @@ def usual_figures(session: Session, items: Iterable[Gear]) -> dict[int, dict[str
             continue
         usual = {control.key: control.default for control in controls_of(item)}
         nearest = min(probes, key=lambda one: sum(abs(one.settings.get(k, at) - at) for k, at in usual.items()))
-        values = {key: nearest.number(key) for key in PAIRED} | {"region.mids": nearest.region_db("mids")}
+        values = {key: nearest.number(key) for key in PAIRED} | {
+            # What never distorts has at least the room up to the highest level that was sent.
+            "headroom_db": headroom_of(nearest)[0], "region.mids": nearest.region_db("mids"),
+        }  # fmt: skip
         found[item.id or 0] = {key: value for key, value in values.items() if value is not None}
     return found
 
@@ -165,7 +169,7 @@ def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:
         views = [_probe_view(ws, session, probe, controls, coil=gear.kind == "pickup") for probe in probes]
         loop_views = [_probe_view(ws, session, probe, []) for probe in loops]
         rows = _read_probes(session, gear)
-    kept = [[row.ident, row.name, row.settings, as_kept(row.results), row.pictures] for row in rows]
+    kept = [[row.ident, row.name, row.settings, as_kept(row.results), row.pictures, row.nominal_dbfs] for row in rows]
     known = [kept, [control.model_dump(mode="json") for control in controls]]
     asked = hashlib.sha256(json.dumps(known).encode()).hexdigest()
     found = ws.answers.remember(("evidence", asked), lambda: ws.ask(EVIDENCE, Item(rows, controls)))
