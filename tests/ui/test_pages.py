@@ -140,20 +140,6 @@ def test_the_demo_finds_three_faults_and_calls_nothing_else_one(browser: Browser
     page.context.close()
 
 
-def test_two_items_of_the_demo_show_every_rule_of_pairing(browser: Browser, demo: Server) -> None:
-    def not_shown() -> list[str]:
-        rules = httpx.get(f"{demo.url}/api/pairing").json()
-        assert len(rules) == 13
-        return [rule["key"] for rule in rules if rule["shown_by"] is None]
-
-    until(not_shown, lambda keys: not keys, seconds=120)
-    page = new_page(browser, demo.url)
-    open_at(page, "/choose/rig")
-    page.get_by_text("What parts do to each other").click()
-    expect(page.get_by_text("On the shelf:")).to_have_count(13)
-    page.context.close()
-
-
 @pytest.mark.parametrize(("path", "words"), [("readings", "more driven|cleaner"), ("verdict", "below|above")])
 def test_one_press_plays_the_proof_of_a_sentence(browser: Browser, demo: Server, path: str, words: str) -> None:
     page = new_page(browser, demo.url, tapped=True)
@@ -288,4 +274,19 @@ def test_back_brings_back_search_order_and_place(browser: Browser, demo: Server)
     page.go_back()
     expect(page.get_by_label(re.compile("^Order"))).to_have_value("name")
     page.wait_for_function(f"() => Math.abs(document.querySelector('main').scrollTop - {before}) < 3")
+    page.context.close()
+
+
+@pytest.mark.certify
+def test_two_items_of_the_demo_show_every_rule_of_pairing(browser: Browser, demo: Server) -> None:
+    def not_shown() -> list[str]:
+        rules = httpx.get(f"{demo.url}/api/pairing").json()
+        assert len(rules) == 13
+        return [rule["key"] for rule in rules if rule["shown_by"] is None]
+
+    until(not_shown, lambda keys: not keys, seconds=120)
+    page = new_page(browser, demo.url)
+    open_at(page, "/choose/rig")
+    page.get_by_text("What parts do to each other").click()
+    expect(page.get_by_text("On the shelf:")).to_have_count(13)
     page.context.close()
