@@ -109,7 +109,7 @@ def rig_command(
     if as_json:
         rigs = [
             {
-                "gear": [part.name for part in one.parts],
+                "gear": [part.name for part in one.parts for _ in range(part.count)],
                 "price_minor": one.price_minor,
                 "left_minor": one.left_minor,
                 "fit": round(one.fit, 4),
@@ -125,10 +125,10 @@ def rig_command(
     for number, one in enumerate(found.rigs, start=1):
         typer.echo(f"{number:3d}. fit {one.fit * 100:.0f} %, {one.price_text}")
         for part in one.parts:
-            typer.echo(f"       {part.place}: {part.name}, {part.price_text}")
+            typer.echo(f"       {part.place}: {part.shown}, {part.price_text}")
         for said in one.gives_up:
             typer.echo(f"       - {said.words}")
-    for note in found.notes:
+    for note in (*found.notes, *([found.liking] if found.liking else [])):
         typer.echo(f"     {note.words}")
     if card:
         typer.echo(f"     Kept as card {card['card']}")

@@ -117,7 +117,7 @@ def test_what_is_sold_new_comes_twice_where_one_is_not_enough(ws: Workspace) -> 
     both = NEED.model_copy(update={"own_items": [made["guitar"]], "budget_minor": 130_000})
     first = find_rigs(ws, need=both, locked=[made["alder"], made["birk"]]).rigs[0]
     supply = next(part for part in first.parts if part.place == "power supply")
-    assert (supply.name, supply.price_minor, supply.price_text) == ("2 × One Plug", 5_000, "2 × 25.00 EUR")
+    assert (supply.shown, supply.price_minor, supply.price_text) == ("2 × One Plug", 5_000, "2 × 25.00 EUR")
     assert first.price_minor == 20_000 + 8_000 + 50_000 + 5_000
     # Of what somebody sells used there is one, and of what is owned too.
     for price in gear.get_gear(ws, one).prices:

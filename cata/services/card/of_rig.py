@@ -49,7 +49,7 @@ def of_rig(day: str, asked: CardIn, here: Found) -> Card:
 
 def _bought(rig: RigView) -> str:
     """What is to be bought of a rig, by name."""
-    return " + ".join(part.name for part in rig.parts if part.price_minor) or "what is owned already"
+    return " + ".join(part.shown for part in rig.parts if part.price_minor) or "what is owned already"
 
 
 def _certainty(view: RigsView, at: int) -> str:

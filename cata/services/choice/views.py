@@ -233,7 +233,7 @@ class ForBrief(BaseModel):
 class RigPart(BaseModel):
     """A part of a rig. ``adds``: to the fit, against a middling one; ``serves``: the sounds for which it is on.
 
-    ``price_minor`` is of all of it, where there are two. ``liked``: how it feels by the person's own scores, and
+    ``price_minor`` is of all ``count`` pieces. ``liked``: how it feels by the person's own scores, and
     what would be nice of it.
     """
 
@@ -250,6 +250,12 @@ class RigPart(BaseModel):
     adds_high: float | None = None
     cautions: list[Said] = []
     liked: list[Said] = []
+    count: int = 1
+
+    @property
+    def shown(self) -> str:
+        """Its name, with how many there are where it is more than one."""
+        return f"{self.count} × {self.name}" if self.count > 1 else self.name
 
 
 class RigView(BaseModel):

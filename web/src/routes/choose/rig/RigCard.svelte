@@ -36,7 +36,10 @@
 			<li class="grid sm:grid-cols-[7rem_1fr_auto] gap-x-3 py-1 border-t rule">
 				<span class="quiet">{part.place}</span>
 				<span>
-					<a class="hover:underline font-semibold" href="/gear/{part.gear_id}">{part.name}</a>
+					<a class="hover:underline font-semibold" href="/gear/{part.gear_id}">{part.name}</a>{#if part.count > 1}<span
+							class="figures">
+							× {part.count}</span
+						>{/if}
 					{#if part.serves.length}<span class="quiet">on for {part.serves.join(', ').toLowerCase()}</span>{/if}
 					{#if part.adds != null && first}
 						<span class="flex items-center gap-2 text-xs quiet">
