@@ -64,7 +64,7 @@ def reverb(t60_s: float, down_db: float, before_s: float = 0.02) -> Device:
 ECHOES = [(0.45, 35.0), (0.8, 28.0), (2.5, 35.0), (1.2, 20.0), (1.8, 35.0), (0.45, 20.0), (2.5, 20.0)]
 
 
-@pytest.mark.grid(3)
+@pytest.mark.grid(1)
 @pytest.mark.parametrize(("after_s", "down_db"), ECHOES)
 def test_a_faint_late_echo_is_told_with_its_delay(after_s: float, down_db: float) -> None:
     with pytest.raises(Unusable) as declined:
@@ -74,7 +74,7 @@ def test_a_faint_late_echo_is_told_with_its_delay(after_s: float, down_db: float
     assert declined.value.said.numbers["down_db"] == pytest.approx(down_db, abs=1.0)
 
 
-@pytest.mark.grid(3)
+@pytest.mark.grid(1)
 @pytest.mark.parametrize(("t60_s", "down_db"), [(t, d) for t in (0.45, 1.0, 2.5) for d in (20.0, 28.0)] + [(1.0, 35.0)])
 def test_a_faint_reverb_is_no_breakup(t60_s: float, down_db: float) -> None:
     with declines(Unusable, "sounds_on", "echoes"):
@@ -207,7 +207,7 @@ def automatic(x: Floats) -> Floats:
     return slow.process(x.astype(np.float32)).astype(np.float64)
 
 
-@pytest.mark.grid(3)
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("part", ["tones", "sweep", "chords", "ladder"])
 @pytest.mark.parametrize("device", [jump, drift, automatic], ids=lambda one: one.__name__)
 def test_a_level_that_moves_between_the_slates_is_told(device: Device, part: PartName) -> None:

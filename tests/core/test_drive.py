@@ -69,6 +69,7 @@ def test_the_share_of_drive_is_read_off_the_cleanest_take(seed: int) -> None:
             assert known[one] > known[other]
 
 
+@pytest.mark.certify
 def test_noise_between_the_partials_is_not_taken_for_drive() -> None:
     test = {place: take for place, take in pedals(31).takes.items() if place[0] == "no pedal"}
     hiss = np.random.default_rng(1).normal(0, 10 ** (-50 / 20), 1_000_000)

@@ -216,7 +216,8 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
     for part in _parts(laid, rig):
         offer, share, count = laid.offers[part.ident], adds.get(part.ident), rig.counts[part.ident]
         parts.append(RigPart(
-            gear_id=part.item, name=laid.items[part.item].name, count=count, place=part.slot, price_minor=part.price_minor * count,
+            gear_id=part.item, name=laid.items[part.item].name, count=count, place=part.slot,
+            price_minor=part.price_minor * count,
             price_text="owned" if offer is None else f"{count} × {offer.text}" if count > 1 else offer.text,
             price_about=offer.about if offer else "",
             price_old=offer.old if offer else False,
