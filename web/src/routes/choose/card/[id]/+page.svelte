@@ -50,15 +50,15 @@
 {#if !card.data}
 	<Loading error={card.error} retry={() => card.refetch()} />
 {:else}
+	<div class="flex flex-wrap gap-2 items-center mb-3 no-print" {@attach arrows}>
+		<h1 class="grow -ml-1.5 basis-96">
+			<NameField value={card.data.name} label="Name of the card" strong onchange={rename} />
+		</h1>
+		<TakeOut name="card" json="/api/cards/{id}" bundle="card={id}" />
+		<a class="btn btn-sm" href="/api/cards/{id}/file" download="card-{id}.html">File</a>
+		<button class="btn btn-sm btn-ghost" onclick={remove}>Remove this card</button>
+	</div>
 	<div class="max-w-3xl">
-		<div class="flex flex-wrap gap-2 items-center mb-3 no-print" {@attach arrows}>
-			<h1 class="grow -ml-1.5 basis-60">
-				<NameField value={card.data.name} label="Name of the card" strong onchange={rename} />
-			</h1>
-			<TakeOut name="card" json="/api/cards/{id}" bundle="card={id}" />
-			<a class="btn btn-sm" href="/api/cards/{id}/file" download="card-{id}.html">File</a>
-			<button class="btn btn-sm btn-ghost" onclick={remove}>Remove this card</button>
-		</div>
 		<section class="border-l-4 border-secondary pl-3 mb-5 no-print" aria-label="Today">
 			{#if !today.data}
 				<p class="quiet">{today.error ? 'What is known today could not be asked for.' : 'Holding it against today…'}</p>
