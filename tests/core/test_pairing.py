@@ -53,6 +53,9 @@ def test_every_rule_has_a_pair_that_shows_it_and_one_that_gets_on(rule) -> None:
     (clash,) = rule.clashes([first, second], SOUNDS)
     assert (clash.losses, clash.never) == (losses or {}, losses is None)
     assert {clash.first, clash.second} <= labels_of(first) | labels_of(second)
+    # Of what is there for something else than drive none is expected.
+    press = replace(first, specs={**first.specs, "effect": "compressor"})
+    assert rule.key != "gain-still-needed" or not told_of([press, second], {})
     # Where nothing is known of one of them, nothing is said.
     assert not told_of([first, replace(second, specs={}, figures={})], {})
     # What keeps from harm cannot be switched off.
