@@ -164,7 +164,7 @@ def _liking(laid: Laid) -> Said | None:
     )
     if most < TOLD_FIT:
         return None
-    words = "How parts feel and what would be nice of them counts beside the fit: up to {points:.0f} points either way."
+    words = "How parts feel and what would be nice of them count beside the fit: up to {points:.0f} points either way."
     return said("liking_counts", words, points=100 * most)
 
 
