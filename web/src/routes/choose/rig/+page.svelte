@@ -89,7 +89,16 @@
 	{#if data.next_take}<NextTake next={data.next_take} />{/if}
 	{#if data.rigs[0]}
 		<div {@attach arrows}>
-			<RigCard rig={data.rigs[0]} place={1} {locked} {own} onkeep={() => keep(1)} onlock={lock} onown={have} />
+			<RigCard
+				{brief}
+				{draft}
+				rig={data.rigs[0]}
+				place={1}
+				{locked}
+				{own}
+				onkeep={() => keep(1)}
+				onlock={lock}
+				onown={have} />
 		</div>
 	{/if}
 	{#if data.curve.length && most}
@@ -126,7 +135,18 @@
 		<h2 class="mt-6 mb-2">Really different rigs</h2>
 		<ol class="space-y-3" start="2" {@attach arrows}>
 			{#each data.rigs.slice(1) as rig, n (n)}
-				<li><RigCard {rig} place={n + 2} {locked} {own} onkeep={() => keep(n + 2)} onlock={lock} onown={have} /></li>
+				<li>
+					<RigCard
+						{brief}
+						{draft}
+						{rig}
+						place={n + 2}
+						{locked}
+						{own}
+						onkeep={() => keep(n + 2)}
+						onlock={lock}
+						onown={have} />
+				</li>
 			{/each}
 		</ol>
 	{/if}

@@ -1,8 +1,12 @@
 <script lang="ts">
 	/** A rig: its parts in the order of the signal, what they cost and make, and what it gives up against the best. */
-	import type { Rigs } from '$lib/api/client';
+	import type { Brief, Rigs } from '$lib/api/client';
+	import type { BriefDraft } from '$lib/brief-draft.svelte';
+	import Feel from '../Feel.svelte';
 
 	type Props = {
+		brief: Brief | undefined;
+		draft: BriefDraft;
 		rig: Rigs['rigs'][number];
 		place: number;
 		locked: number[];
@@ -11,9 +15,11 @@
 		onlock: (gear: number) => unknown;
 		onown: (gear: number) => unknown;
 	};
-	let { rig, place, locked, own, onkeep, onlock, onown }: Props = $props();
+	let { brief, draft, rig, place, locked, own, onkeep, onlock, onown }: Props = $props();
 	const first = $derived(place === 1);
 	const most = $derived(Math.max(...rig.parts.map((part) => part.adds ?? 0), 0.001));
+	/** What the person has one of in hand: its feel counts. */
+	const HELD = ['guitar', 'pickup', 'amplifier', 'speaker'];
 	const points = (value: number) => Math.round(value * 100);
 </script>
 
@@ -55,9 +61,12 @@
 						</span>
 					{/if}
 					{#if first}
-						{#each part.liked ?? [] as one (one.words)}<span class="block text-xs quiet">{one.words}</span>{/each}
+						{#each part.liked ?? [] as one (one.words)}
+							<span class="text-xs quiet {one.code === 'feels' ? 'hidden print:block' : 'block'}">{one.words}</span>
+						{/each}
 						{#each part.cautions as caution (caution.words)}<span class="block text-xs">{caution.words}</span>{/each}
 					{/if}
+					{#if brief && HELD.includes(part.place)}<Feel {brief} {draft} gear={part.gear_id} name={part.name} />{/if}
 				</span>
 				<span class="flex gap-2 items-center justify-end">
 					<span class="figures {part.price_old ? 'opacity-60' : ''}" title={part.price_about}
