@@ -143,10 +143,13 @@ def test_feel_and_what_would_be_nice_count_beside_the_fit(ws: Workspace) -> None
         assert names["guitar"] == gear.get_gear(ws, liked).name
         guitar = next(part for part in found.rigs[0].parts if part.place == "guitar")
         assert [one.words for one in guitar.liked] == ["feels 9.0 of 10 by your own scores"]
-        # Two of the seven that fit counts, by what lies between a score and the middle.
-        assert found.rigs[0].liked == pytest.approx(2 / 7 * 0.4)
+        # Two of the seven that fit counts.
+        assert found.rigs[0].liked == pytest.approx(2 / 7 * 0.9)
         assert found.liking is not None
         assert found.bound == pytest.approx(found.rigs[0].fit, abs=1e-6)
+    # Nothing is bought for a feel that nobody knows; what is owned is no worse for not being scored.
+    assert first(feel={made["guitar"]: {"neck": 2}})[0]["guitar"] == "Plank"
+    assert first(feel={other: {"neck": 4}}, own_items=[made["guitar"]])[0]["guitar"] == "Plank"
     names, found = first(nice_to_haves="standby switch", feel={})
     assert names["amplifier"] == "Light"
     assert next(part.liked for part in found.rigs[0].parts if part.gear_id == light)[0].words == (

@@ -1,8 +1,8 @@
 """How parts are liked beside their sound: the person's own scores of how they feel, and what would be nice of them.
 
-In a ranking of one kind both count as they are; in a rig they count as the mean of the places that hold one part, and
-what nobody scored or knows speaks neither for a part nor against it. Of pedals neither counts: one that feels well is
-no reason to buy another.
+In a ranking of one kind both count as they are; in a rig they count as the mean of the places that hold one part. As
+there, what nobody scored or knows counts as bad: nothing is bought for a feel that nobody knows. Of pedals neither
+counts: one that is liked is no reason to buy another.
 """
 
 from __future__ import annotations
@@ -17,7 +17,11 @@ from cata.said import Said, said
 LEAST_FIT_WEIGHT = 1.0
 """Where the fit hardly counts in the ranking, a rig is still one for its sounds."""
 ALONE = ("guitar", "pickup", "amplifier", "speaker")
-"""Places of which the person has one part in hand."""
+"""Places that hold one part of those that make the sound."""
+HELD = ("guitar", "amplifier")
+"""Those that are in every rig, and in the player's hands."""
+OWN_FEEL = 0.5
+"""What is owned and not scored can be played at least."""
 
 
 @dataclass(frozen=True)
@@ -27,28 +31,28 @@ class Opinion:
     place: str
     feel: float | None = None
     wishes: Sequence[Check] = ()
+    own: bool = False
 
     @property
     def felt(self) -> float:
-        """From -½ to ½; 0 where nobody said anything."""
-        return 0.0 if self.feel is None else self.feel - 0.5
+        """How it feels, 0 to 1, as far as anybody said."""
+        return self.feel if self.feel is not None else OWN_FEEL if self.own else 0.0
 
     @property
-    def nice(self) -> float:
-        """From -½ (nothing of what would be nice is so) to ½ (all of it); what nobody knows is between."""
-        answers = [one.answer for one in self.wishes]
-        return (answers.count("yes") - answers.count("no")) / (2 * len(answers)) if answers else 0.0
+    def lacks(self) -> float:
+        """The share of what would be nice of it that is not so, or not known."""
+        return sum(one.answer != "yes" for one in self.wishes) / len(self.wishes) if self.wishes else 0.0
 
 
 def liking(need: Need, opinions: Mapping[int, Opinion]) -> dict[int, float]:
-    """What the person's liking of every item counts beside the fit of a rig."""
-    mine = {item: one for item, one in opinions.items() if one.place in ALONE}
-    felt = len({one.place for one in mine.values() if one.feel is not None})
-    nice = len({one.place for one in mine.values() if one.wishes})
+    """What the person's liking of every item counts beside the fit of a rig: feel adds, what it lacks takes off."""
+    felt = {one.place for one in opinions.values() if one.feel is not None} & set(HELD)
+    nice = {one.place for one in opinions.values() if one.wishes} & set(ALONE)
     fit = max(need.fit_weight, LEAST_FIT_WEIGHT)
     return {
-        item: need.feel_weight / fit * one.felt / max(felt, 1) + need.nice_weight / fit * one.nice / max(nice, 1)
-        for item, one in mine.items()
+        item: (need.feel_weight / fit * one.felt / len(felt) if one.place in felt else 0.0)
+        - (need.nice_weight / fit * one.lacks / len(nice) if one.place in nice else 0.0)
+        for item, one in opinions.items()
     }
 
 

@@ -132,7 +132,12 @@ def _noted(item: Gear) -> Noted:
 
 def _opinion(need: Need, item: Gear) -> Opinion:
     feel = need.feel.get(item.id or 0)
-    return Opinion(PLACE_OF[item.kind], feel.score if feel is not None else None, wishes(need, _noted(item)))  # type: ignore[index]
+    return Opinion(
+        PLACE_OF[item.kind],
+        feel.score if feel is not None else None,
+        wishes(need, _noted(item)),
+        own=(item.id or 0) in need.own_items,
+    )  # type: ignore[index]
 
 
 def _wish(check: Check) -> str:

@@ -158,13 +158,11 @@ def view_of(here: Found) -> RigsView:
 
 def _liking(laid: Laid) -> Said | None:
     """That rigs are not put in order by their fit alone."""
-    most = sum(
-        max((abs(by) for item, by in laid.liked.items() if laid.opinions[item].place == place), default=0.0)
-        for place in ALONE
-    )
+    by_place = [[by for item, by in laid.liked.items() if laid.opinions[item].place == place] for place in ALONE]
+    most = sum(max(mine) - min(mine) for mine in by_place if mine)
     if most < TOLD_FIT:
         return None
-    words = "How parts feel and what would be nice of them count beside the fit: up to {points:.0f} points either way."
+    words = "How parts feel and what would be nice of them count beside the fit, by up to {points:.0f} points."
     return said("liking_counts", words, points=100 * most)
 
 

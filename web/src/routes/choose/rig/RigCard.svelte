@@ -18,8 +18,8 @@
 	let { brief, draft, rig, place, locked, own, onkeep, onlock, onown }: Props = $props();
 	const first = $derived(place === 1);
 	const most = $derived(Math.max(...rig.parts.map((part) => part.adds ?? 0), 0.001));
-	/** What the person has one of in hand: its feel counts. */
-	const HELD = ['guitar', 'pickup', 'amplifier', 'speaker'];
+	/** What is in the player’s hands: its feel counts. */
+	const HELD = ['guitar', 'amplifier'];
 	const points = (value: number) => Math.round(value * 100);
 </script>
 
