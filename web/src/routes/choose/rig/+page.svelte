@@ -36,6 +36,7 @@
 			)
 	}));
 	const data = $derived(found.data);
+	const above = $derived(data?.rigs[0]?.parts.map((part) => part.gear_id) ?? []);
 	const own = $derived(brief?.need.own_items ?? []);
 	const most = $derived(data?.curve.at(-1)?.budget_minor ?? 0);
 	let slid = $state<number | null>(null);
@@ -141,6 +142,7 @@
 						{draft}
 						{rig}
 						place={n + 2}
+						{above}
 						{locked}
 						{own}
 						onkeep={() => keep(n + 2)}

@@ -9,13 +9,15 @@
 		draft: BriefDraft;
 		rig: Rigs['rigs'][number];
 		place: number;
+		/** What stands in the first rig: there it is scored. */
+		above?: number[];
 		locked: number[];
 		own: number[];
 		onkeep: () => unknown;
 		onlock: (gear: number) => unknown;
 		onown: (gear: number) => unknown;
 	};
-	let { brief, draft, rig, place, locked, own, onkeep, onlock, onown }: Props = $props();
+	let { brief, draft, rig, place, above = [], locked, own, onkeep, onlock, onown }: Props = $props();
 	const first = $derived(place === 1);
 	const most = $derived(Math.max(...rig.parts.map((part) => part.adds ?? 0), 0.001));
 	/** What is in the player’s hands: its feel counts. */
@@ -66,7 +68,11 @@
 						{/each}
 						{#each part.cautions as caution (caution.words)}<span class="block text-xs">{caution.words}</span>{/each}
 					{/if}
-					{#if brief && HELD.includes(part.place)}<Feel {brief} {draft} gear={part.gear_id} name={part.name} />{/if}
+					{#if brief && HELD.includes(part.place) && !above.includes(part.gear_id)}<Feel
+							{brief}
+							{draft}
+							gear={part.gear_id}
+							name={part.name} />{/if}
 				</span>
 				<span class="flex gap-2 items-center justify-end">
 					<span class="figures {part.price_old ? 'opacity-60' : ''}" title={part.price_about}
