@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import cast
 
 from sqlmodel import Session, col, select
 
@@ -131,13 +132,10 @@ def _noted(item: Gear) -> Noted:
 
 
 def _opinion(need: Need, item: Gear) -> Opinion:
-    feel = need.feel.get(item.id or 0)
-    return Opinion(
-        PLACE_OF[item.kind],
-        feel.score if feel is not None else None,
-        wishes(need, _noted(item)),
-        own=(item.id or 0) in need.own_items,
-    )  # type: ignore[index]
+    ident, kind = item.id or 0, cast(GearKind, item.kind)
+    feel = need.feel.get(ident)
+    score = feel.score if feel is not None else None
+    return Opinion(PLACE_OF[kind], score, wishes(need, _noted(item)), own=ident in need.own_items)
 
 
 def _wish(check: Check) -> str:
