@@ -146,7 +146,8 @@ def test_feel_and_what_would_be_nice_count_beside_the_fit(ws: Workspace) -> None
         # Two of the seven that fit counts.
         assert found.rigs[0].liked == pytest.approx(2 / 7 * 0.9)
         assert found.liking is not None
-        assert found.bound == pytest.approx(found.rigs[0].fit, abs=1e-6)
+        assert found.bound == pytest.approx(found.rigs[0].fit + found.rigs[0].liked, abs=1e-6)
+        assert [part.place for part in found.rigs[0].parts if part.held] == ["guitar", "amplifier"]
     # Nothing is bought for a feel that nobody knows; what is owned is no worse for not being scored.
     assert first(feel={made["guitar"]: {"neck": 2}})[0]["guitar"] == "Plank"
     assert first(feel={other: {"neck": 4}}, own_items=[made["guitar"]])[0]["guitar"] == "Plank"

@@ -56,6 +56,12 @@ def liking(need: Need, opinions: Mapping[int, Opinion]) -> dict[int, float]:
     }
 
 
+def most_of(liked: Mapping[int, float], opinions: Mapping[int, Opinion]) -> float:
+    """How much two rigs can differ by in how they are liked."""
+    places = ([by for item, by in liked.items() if opinions[item].place == place] for place in ALONE)
+    return sum(max(mine) - min(mine) for mine in places if mine)
+
+
 def told_liking(one: Opinion) -> list[Said]:
     """What is thought of a part that is alone in its place."""
     if one.place not in ALONE:

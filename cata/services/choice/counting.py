@@ -70,8 +70,8 @@ def count(asked: ToCount, desk: Desk) -> Gathered:
             told = gather(session, asked.kind, asked.need, every_test=asked.every_test)
             if not asked.every_test:
                 costs = costs_of(session, asked.kind, (), asked.need, asked.today)
-                # What it draws from the evidence stays with it, and goes back with it.
-                assert standing_of(asked.kind, asked.need, costs, told).ranked is not None
+                # What a ranking draws from the evidence stays with it, and goes back with it.
+                list(standing_of(asked.kind, asked.need, costs, told).ranked)
     finally:
         engine.dispose()
     return told

@@ -14,7 +14,7 @@ from cata.core.choose.next import told_of as told_of_take
 from cata.core.money import exponent, show_price
 from cata.core.pairing.rule import pair_for, pairing_rules, told_of
 from cata.core.rig.answer import Answer, Asked
-from cata.core.rig.liking import ALONE, told_liking
+from cata.core.rig.liking import HELD, most_of, told_liking
 from cata.core.rig.parts import BUDGET, TOLD_FIT, Part, Problem, Rig
 from cata.core.rig.roles import PLACE_OF
 from cata.said import Said, said
@@ -143,14 +143,14 @@ def view_of(here: Found) -> RigsView:
     return RigsView(
         brief_id=brief.id if brief else None, brief_name=brief.name if brief else "", currency=money,
         decimals=exponent(money), spendable_minor=spendable, rigs=rigs, proven=found.proven,
-        bound=found.bound - (found.rigs[0].liked if found.rigs else 0.0),
+        bound=found.bound,
         verdict=_verdict(laid, need, spendable, found), notes=laid.notes, liking=_liking(laid), decide=decide,
         next_take=take,
         curve=[
             CurveStep(budget_minor=step.budget_minor, budget_text=show_price(step.budget_minor, money),
                       fit=step.solved.rig.fit if step.solved.rig else None,
                       price_minor=step.solved.rig.price_minor if step.solved.rig else None,
-                      bound=step.solved.bound - (step.solved.rig.liked if step.solved.rig else 0.0))
+                      bound=step.solved.bound)
             for step in found.curve
         ],
     )  # fmt: skip
@@ -158,12 +158,10 @@ def view_of(here: Found) -> RigsView:
 
 def _liking(laid: Laid) -> Said | None:
     """That rigs are not put in order by their fit alone."""
-    by_place = [[by for item, by in laid.liked.items() if laid.opinions[item].place == place] for place in ALONE]
-    most = sum(max(mine) - min(mine) for mine in by_place if mine)
-    if most < TOLD_FIT:
+    if not any(laid.liked.values()):
         return None
     words = "How parts feel and what would be nice of them count beside the fit, by up to {points:.0f} points."
-    return said("liking_counts", words, points=100 * most)
+    return said("liking_counts", words, points=100 * most_of(laid.liked, laid.opinions))
 
 
 def _verdict(laid: Laid, need: Need, spendable: int | None, found: Answer) -> Said:
@@ -224,7 +222,7 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
             adds=share.adds if share else None, adds_low=share.low if share else None,
             adds_high=share.high if share else None,
             cautions=[one.said for one in laid.checks[part.item] if one.answer != "yes"],
-            liked=told_liking(laid.opinions[part.item]),
+            liked=told_liking(laid.opinions[part.item]), held=part.slot in HELD,
         ))  # fmt: skip
     return RigView(
         parts=parts, price_minor=rig.price_minor, price_text=show_price(rig.price_minor, need.currency),

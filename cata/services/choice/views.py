@@ -234,7 +234,7 @@ class RigPart(BaseModel):
     """A part of a rig. ``adds``: to the fit, against a middling one; ``serves``: the sounds for which it is on.
 
     ``price_minor`` is of all ``count`` pieces. ``liked``: how it feels by the person's own scores, and
-    what would be nice of it.
+    what would be nice of it. ``held``: it is in the player's hands, and its feel counts.
     """
 
     gear_id: int
@@ -250,6 +250,7 @@ class RigPart(BaseModel):
     adds_high: float | None = None
     cautions: list[Said] = []
     liked: list[Said] = []
+    held: bool = False
     count: int = 1
 
     @property
@@ -292,7 +293,8 @@ class CurveStep(BaseModel):
 
 
 class RigsView(BaseModel):
-    """The best rigs that are really different, and what each budget buys. ``bound``: the fit that no rig exceeds.
+    """The best rigs that are really different, and what each budget buys. ``bound``: what no rig exceeds, fit
+    and liking together.
 
     ``decide``: which take would tell most, ``next_take`` where it would be played. ``of_before``: it was worked out
     before the latest takes, prices or wishes; asked for without ``at_once`` they are counted in. ``liking``: that rigs

@@ -20,8 +20,6 @@
 	let { brief, draft, rig, place, above = [], locked, own, onkeep, onlock, onown }: Props = $props();
 	const first = $derived(place === 1);
 	const most = $derived(Math.max(...rig.parts.map((part) => part.adds ?? 0), 0.001));
-	/** What is in the player’s hands: its feel counts. */
-	const HELD = ['guitar', 'amplifier'];
 	const points = (value: number) => Math.round(value * 100);
 </script>
 
@@ -68,7 +66,7 @@
 						{/each}
 						{#each part.cautions as caution (caution.words)}<span class="block text-xs">{caution.words}</span>{/each}
 					{/if}
-					{#if brief && HELD.includes(part.place) && !above.includes(part.gear_id)}<Feel
+					{#if brief && part.held && !above.includes(part.gear_id)}<Feel
 							{brief}
 							{draft}
 							gear={part.gear_id}
