@@ -66,7 +66,6 @@ def told_liking(one: Opinion) -> list[Said]:
     """What is thought of a part that is alone in its place."""
     if one.place not in ALONE:
         return []
-    felt = (
-        [] if one.feel is None else [said("feels", "feels {score:.1f} of 10 by your own scores", score=10 * one.feel)]
-    )
+    scored = one.feel is not None and one.place in HELD
+    felt = [said("feels", "feels {score:.1f} of 10 by your own scores", score=10 * one.felt)] if scored else []
     return [*felt, *(wish.said for wish in one.wishes)]

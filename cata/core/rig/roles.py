@@ -38,3 +38,15 @@ def shares_of(role: AmpRole, sound: Sound, places: Collection[str]) -> dict[str,
     known = {place: share for place, share in table.items() if place in places}
     total = sum(known.values())
     return {place: share / total for place, share in known.items()} if total else {}
+
+
+MOST_OF = {"power supply": 2}
+"""Of these a rig may hold several: one supply may not have outputs enough, and two of a kind are often the cheapest."""
+
+
+def stock_of(place: str, price_kind: str | None) -> int:
+    """How many there are of an offer, as far as a rig can hold them; None: what is owned.
+
+    What is sold new comes in any number; what is used, offered or owned is there once.
+    """
+    return MOST_OF.get(place, 1) if price_kind == "new" else 1

@@ -15,7 +15,7 @@ from cata.core.gear import GearKind
 from cata.core.pairing.rule import Piece, clashes_of, labels_of
 from cata.core.rig.liking import Opinion, liking
 from cata.core.rig.parts import Part, Problem, Requires, Slot, Wanted
-from cata.core.rig.roles import PLACE_OF, shares_of
+from cata.core.rig.roles import MOST_OF, PLACE_OF, shares_of, stock_of
 from cata.core.shelf.offers import Offer, offers
 from cata.said import Said, said
 from cata.services.choice.counting import gathered
@@ -33,8 +33,6 @@ UNKNOWN_DRAW_MA = 100.0
 """What a pedal is taken to draw where nobody wrote it down: more than most drives, less than most digital ones."""
 UNKNOWN_WIDTH_MM = 75.0
 """How wide a pedal is taken to be where nobody wrote it down: a usual one, with room for its plugs."""
-MOST_OF = {"power supply": 2}
-"""Of these a rig may hold several: one supply may not have outputs enough, and two of a kind are often the cheapest."""
 HARD = ("weight", "must_have")
 """Codes of checks that no rig may fail; others are cautions."""
 
@@ -122,8 +120,7 @@ def _part(laid: Laid, item: Gear, ident: int, offer: Offer | None, need: Need) -
     return Part(ident=ident, item=item.id or 0, slot=place, price_minor=0 if offer is None else offer.price_minor,
                 fits=fits, takes=takes, gives=gives, fails=frozenset(failed),
                 labels=labels_of(laid.pieces[item.id or 0]),
-                # What is used or owned is there once; what is sold new comes in any number.
-                stock=MOST_OF.get(place, 1) if offer is not None and offer.kind == "new" else 1,
+                stock=stock_of(place, offer.kind if offer is not None else None),
                 liked=laid.liked.get(item.id or 0, 0.0))  # fmt: skip
 
 

@@ -21,7 +21,7 @@ from cata.said import Said, said
 from cata.services.brief.briefs import meant
 from cata.services.choice.laying import ORDER, Laid, lay, pieces_of
 from cata.services.choice.telling import where
-from cata.services.choice.views import CurveStep, PairingRule, RigPart, RigsView, RigView
+from cata.services.choice.views import CurveStep, PairingRule, RigPart, RigsView, RigView, pieces
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Gear
 from cata.tasks.rigs import RIG
@@ -198,9 +198,8 @@ def _parts(laid: Laid, rig: Rig) -> list[Part]:
 
 
 def _name(laid: Laid, rig: Rig, part: Part) -> str:
-    """The name of a part, with how many of it there are where it is more than one."""
-    count = rig.counts[part.ident]
-    return f"{count} × {laid.items[part.item].name}" if count > 1 else laid.items[part.item].name
+    """The name of a part, with how many of it there are."""
+    return pieces(laid.items[part.item].name, rig.counts[part.ident])
 
 
 def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: int) -> RigView:
@@ -214,7 +213,7 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
         parts.append(RigPart(
             gear_id=part.item, name=laid.items[part.item].name, count=count, place=part.slot,
             price_minor=part.price_minor * count,
-            price_text="owned" if offer is None else f"{count} × {offer.text}" if count > 1 else offer.text,
+            price_text="owned" if offer is None else pieces(offer.text, count),
             price_about=offer.about if offer else "",
             price_old=offer.old if offer else False,
             serves=[names[key] for (key, slot), used in rig.serves.items()

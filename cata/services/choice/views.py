@@ -230,6 +230,11 @@ class ForBrief(BaseModel):
     first: ShelfItem | None
 
 
+def pieces(name: str, count: int) -> str:
+    """A name or a price, with how many there are where it is more than one."""
+    return f"{count} × {name}" if count > 1 else name
+
+
 class RigPart(BaseModel):
     """A part of a rig. ``adds``: to the fit, against a middling one; ``serves``: the sounds for which it is on.
 
@@ -255,8 +260,8 @@ class RigPart(BaseModel):
 
     @property
     def shown(self) -> str:
-        """Its name, with how many there are where it is more than one."""
-        return f"{self.count} × {self.name}" if self.count > 1 else self.name
+        """Its name, with how many there are."""
+        return pieces(self.name, self.count)
 
 
 class RigView(BaseModel):
