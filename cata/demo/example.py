@@ -12,6 +12,7 @@ from cata.demo.scenario import DRIVES, ferry_brief
 from cata.demo.seed import CURRENCY, chain_of, lay_out, on_the_shelf
 from cata.demo.shelf import ITEM
 from cata.errors import Conflict
+from cata.services.brief.needs import put_need
 from cata.services.capture.rehearsing import play
 from cata.services.plan.cells import OrderIn
 from cata.services.plan.ordering import make_order
@@ -54,9 +55,8 @@ def bring_in(ws: Workspace) -> Example:
         keys = [key for key, _, _ in DRIVES.contenders if key in ITEM]
         gear = on_the_shelf(session, ws.now(), [ITEM[key] for key in (*keys, *HELD)])
         need = ferry_brief().model_copy(update={"currency": CURRENCY})
-        brief = Brief(name="A need to look at", need=need.model_dump(mode="json"), created_at=ws.now())
-        session.add(brief)
-        session.flush()
+        brief = Brief(name="A need to look at", created_at=ws.now())
+        put_need(session, brief, need)
         flight = lay_out(session, replace(DRIVES, recorded=()), gear, brief.id or 0, {}, ws.now())
         brought = {"flight": [flight], "gear": list(gear.values()), "brief": [brief.id or 0]}
         session.merge(Setting(key=KEY, value=json.dumps(brought)))

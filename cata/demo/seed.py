@@ -15,6 +15,7 @@ from cata.core.specs import read_specs
 from cata.demo.scenario import DRIVES, FLIGHTS, MEASURED, STRUMMED_DBFS, STRUNG, DemoFlight, base_chain, ferry_brief
 from cata.demo.shelf import ITEM, SHELF, Item
 from cata.demo.tasting import taste
+from cata.services.brief.needs import put_need
 from cata.services.evidence.pickups import StringsIn, bench_strings
 from cata.services.evidence.probing import bench_probe
 from cata.services.flights.table import ContenderIn, TestIn, new_contender, new_test
@@ -70,9 +71,8 @@ def seed(ws: Workspace, tell: Callable[[int, int], None] = lambda done, total: N
         session.add(bed)
         gear = on_the_shelf(session, ws.now())
         need = ferry_brief().model_copy(update={"own_items": [gear["guitar"]]})
-        brief = Brief(name="The ferry lounge", need=need.model_dump(mode="json"), created_at=ws.now())
-        session.add(brief)
-        session.flush()
+        brief = Brief(name="The ferry lounge", created_at=ws.now())
+        put_need(session, brief, need)
         ordered = []
         for flight in FLIGHTS:
             ident = lay_out(session, flight, gear, brief.id or 0, kept, ws.now())

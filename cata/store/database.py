@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy.pool import NullPool
 from sqlmodel import Session, select
 
 from cata.errors import Refused
@@ -20,7 +21,7 @@ from cata.store import tables
 
 DATABASE = "cata.db"
 """Its file in the data directory."""
-NEWEST = "0025"
+NEWEST = "0026"
 """The newest migration. A start with a current schema does not import Alembic at all."""
 
 MIGRATIONS = Path(__file__).with_name("migrations")
@@ -123,7 +124,12 @@ def migrate(engine: Engine, revision: str = "head") -> None:
 
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
-    with engine.execution_options(**{WRITES: True}).begin() as connection:
+    # Some migrations make tables anew, which would take along what points to them.
+    without_keys = create_engine(engine.url, connect_args={"timeout": BUSY_TIMEOUT_S}, poolclass=NullPool)
+    event.listen(without_keys, "connect", _on_connect)
+    event.listen(without_keys, "connect", lambda connection, _: connection.execute("PRAGMA foreign_keys=OFF").close())
+    event.listen(without_keys, "begin", _on_begin)
+    with without_keys.execution_options(**{WRITES: True}).begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, revision)
 

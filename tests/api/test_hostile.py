@@ -86,6 +86,7 @@ def limited(client: TestClient, pragma: str) -> None:
 def test_a_full_disk_on_an_edit_is_told_and_what_was_there_stays(client: TestClient, tmp_path: Path) -> None:
     made = client.post("/api/flights", json={"name": "F"}).json()
     with sqlite3.connect(tmp_path / "data/cata.db") as database:
+        database.execute("VACUUM")
         pages = database.execute("PRAGMA page_count").fetchone()[0]
     database.close()
     limited(client, f"PRAGMA max_page_count = {pages}")

@@ -13,7 +13,7 @@ from scipy import signal
 
 from cata.core.taste import identify, prefer, rate
 from cata.core.taste.against_price import name_costs, not_heard
-from cata.core.taste.glass import common, glass
+from cata.core.taste.glass import common, poured, wine
 from cata.core.taste.identify import Identified
 from cata.core.taste.pouring import balanced_orders, numbered
 from cata.core.taste.prefer import Choice
@@ -230,22 +230,35 @@ def test_a_mean_of_points_lies_within_its_band_as_often_as_it_says() -> None:
     assert 0.92 <= np.mean(held) <= 0.985
 
 
+def samples_of(raw: np.ndarray) -> np.ndarray:
+    """24-bit samples in turn as (2, samples) of full scale 1."""
+    wide = np.zeros((len(raw), 4), np.uint8)
+    wide[:, 1:] = raw
+    return (wide.view("<i4").reshape(-1, 2).T / 2**31).astype(np.float64)
+
+
 def test_all_glasses_are_of_one_length_and_two_of_one_take_are_not_the_same_bytes() -> None:
     chance, rate_hz = np.random.default_rng(1), 48_000
     take = (0.2 * signal.chirp(np.arange(3 * rate_hz) / rate_hz, 80, 3, 9_000)).astype(np.float32)[None]
     later = np.pad(take, ((0, 0), (4_800, 9_600)))
     stretch = common([(0.0, 3.0), (0.1, 3.3)])
     assert (stretch.start_s, stretch.end_s) == (0.0, 3.0)
-    mono = glass(take, rate_hz, 0.0, -6.0, stretch, chance)
-    same = glass(take, rate_hz, 0.0, -6.0, stretch, chance)
-    moved = glass(np.repeat(later, 2, axis=0), rate_hz, 0.1, -6.0, stretch, chance)
-    assert mono.shape == same.shape == moved.shape == (2, 3 * rate_hz)
-    assert np.abs(mono - same).max() < 3e-7
-    assert (mono != same).mean() > 0.4
+    mono = wine(take, rate_hz, 0.0, -6.0, stretch)
+    moved = wine(np.repeat(later, 2, axis=0), rate_hz, 0.1, -6.0, stretch)
+    assert mono.shape == moved.shape == (2, 3 * rate_hz)
     assert np.abs(mono - moved).max() < 3e-7
     inside = slice(rate_hz // 2, rate_hz)
     assert mono[0, inside] == pytest.approx(take[0, inside] * 10 ** (-6 / 20), abs=3e-7)
     assert np.abs(np.diff(mono[0])).max() <= np.abs(np.diff(take[0])).max()
-    dulled = glass(take, rate_hz, 0.0, 0.0, stretch, chance, dulled=True)
+    first, second = (samples_of(poured(mono, chance)) for _ in range(2))
+    assert first.shape == second.shape == mono.shape
+    assert (first != second).mean() > 0.9
+    for one in (first, second):
+        gain = float((one * mono).sum() / (mono * mono).sum())
+        assert -0.1 <= 20 * np.log10(gain) <= 0.0
+        assert np.abs(one - gain * mono).max() < 2.5 * 2**-23
+    loud = np.full((2, rate_hz), 1.0, np.float32)
+    assert 0.98 < samples_of(poured(loud, chance)).max() <= 1.0
+    dulled = wine(take, rate_hz, 0.0, 0.0, stretch, dulled=True)
     power = np.abs(np.fft.rfft(dulled[0])) ** 2
     assert power[3 * 6_000 :].sum() < 1e-4 * power.sum()

@@ -11,26 +11,27 @@ import numpy as np
 import pytest
 import soundfile
 from fastapi.testclient import TestClient
-from sqlmodel import select
 
 from cata.core.taste.rounds import Round, trial_of
 from cata.errors import Conflict, Invalid
 from cata.services.background import runner_for
 from cata.services.bundle.merging import import_bundle
 from cata.services.bundle.packing import export_bundle
-from cata.services.flights.table import ContenderPatch, change_contender
+from cata.services.flights.table import ContenderPatch, change_contender, remove_contender, remove_test
 from cata.services.shelf.gear import GearIn, add_gear
 from cata.services.shelf.prices import PriceIn, add_price
 from cata.services.standing.flight import get_flight, list_flights
 from cata.services.takes.importing import run_import
-from cata.services.tasting.pouring import answer, get_trial
+from cata.services.tasting.pouring import answer, get_trial, pour
 from cata.services.tasting.revealing import get_revealed, reveal
 from cata.services.tasting.tastings import add_taster, add_tasting, answers_of, given, list_tastings
 from cata.services.tasting.telling import blind_of
 from cata.services.tasting.views import AnswerIn, TasterIn, TastingIn, TrialView
+from cata.services.upkeep.sweeping import sweep
+from cata.services.upkeep.undoing import undo
 from cata.services.verdict.teaching import get_verdict
 from cata.services.workspace import Workspace, open_workspace
-from cata.store.tables import Take, Taster, Tasting
+from cata.store.tables import Taster, Tasting
 from tests.conftest import declines, write_take
 from tests.tones import plucks
 
@@ -227,16 +228,33 @@ def test_a_tasting_goes_on_where_it_was_left_and_no_trial_is_answered_twice(ws: 
     assert reveal(ws, tasting).rounds[0].said.code == "left_early"
 
 
-def test_what_was_recorded_again_is_not_poured_as_what_it_was(ws: Workspace, flight: Flight) -> None:
-    tasting = set_up(ws, flight, EVERY[1])
-    taster = add_taster(ws, tasting, TasterIn()).id
-    with ws.writing() as session:
-        take = session.exec(select(Take)).first()
-        assert take is not None
-        take.contender_id, take.test_id = None, None
-        session.add(take)
-    with declines(Conflict, "other_takes"):
-        get_trial(ws, tasting, taster)
+def test_a_table_that_is_set_stays_as_it_was_whatever_becomes_of_its_flight(ws: Workspace, flight: Flight) -> None:
+    tasting = set_up(ws, flight, *EVERY)
+    before = sounds(ws, tasting, taster := add_taster(ws, tasting, TasterIn()).id)
+    remove_contender(ws, flight[2][0])
+    change_contender(ws, flight[2][1], ContenderPatch(name="Another name"))
+    remove_test(ws, flight[1])
+    sweep(ws)
+    shutil.rmtree(ws.data_dir / "poured")
+    after = sounds(ws, tasting, taster)
+    assert [np.abs(one - other).max() < 0.02 for one, other in zip(before, after, strict=True)] == [True] * len(before)
+    taste(ws, tasting, "Ida", [2, 0, 1])
+    told = reveal(ws, tasting)
+    assert {glass.name for one in told.rounds for glass in one.glasses} == set(NAMES)
+    undo(ws)
+    assert get_revealed(ws, tasting) == told
+    # Where a recording itself is gone, nothing is poured in its place.
+    again = set_up(ws, flight, EVERY[1])
+    taster = add_taster(ws, again, TasterIn()).id
+    shutil.rmtree(ws.vault.copies)
+    with declines(Conflict, "no_recording"):
+        get_trial(ws, again, taster)
+
+
+def sounds(ws: Workspace, tasting: int, taster: int) -> list[np.ndarray]:
+    """What the glasses of the open trial sound like."""
+    urls = [glass.url for glass in get_trial(ws, tasting, taster).glasses]
+    return [soundfile.read(io.BytesIO(pour(ws, tasting, taster, url.rsplit("/", 1)[-1])))[0] for url in urls]
 
 
 @pytest.mark.parametrize(("contenders", "code"), [("one", "not_poured"), ("twice", "twice"), ("gone", "no_take")])

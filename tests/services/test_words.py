@@ -18,6 +18,7 @@ from cata.services.bundle.packing import export_bundle
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn, TestIn
 from cata.services.shelf.gear import GearIn, add_gear
+from cata.services.tasting.tastings import set_glasses
 from cata.services.upkeep.finding import find
 from cata.services.vocabulary.seeking import seek
 from cata.services.vocabulary.teaching import PointIn, point
@@ -138,9 +139,11 @@ def test_notes_of_a_tasting_teach_after_its_reveal_and_what_is_pointed_at_counts
 ) -> None:
     ident, (test,), rows = fly(ws, shelf, {"Alder": (5.0, *FLAT[1:]), "Birk": FLAT, "Corm": FLAT})
     with ws.writing() as session:
-        tasting = Tasting(flight_id=ident, test_id=test, name="One", contenders=[rows["Birk"], rows["Alder"]], seed="s")
+        tasting = Tasting(flight_id=ident, test_id=test, name="One", seed="s")
         session.add(tasting)
         session.flush()
+        takes = {take.contender_id: take.id or 0 for take in session.exec(select(Take)).all()}
+        set_glasses(session, tasting, [(takes[rows[name]], 0.0, 0.0) for name in ("Birk", "Alder")])
         taster = Taster(tasting_id=tasting.id or 0, number=0, name="Oda")
         session.add(taster)
         session.flush()

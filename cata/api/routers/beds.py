@@ -10,6 +10,7 @@ from fastapi.responses import FileResponse
 
 from cata.api.deps import WS, Id
 from cata.api.receiving import AUDIO_BODY, FileName, keep_sound
+from cata.api.veil import OF_FLIGHT
 from cata.services.together import beds, stems
 from cata.services.together.beds import BedPatch, BedView, BesideView
 from cata.services.together.stems import StemPatch, StemView
@@ -74,7 +75,7 @@ def remove_stem(ws: WS, stem_id: Id) -> BedView:
     return stems.remove_stem(ws, stem_id)
 
 
-@router.get("/flights/{flight_id}/beside/{test_id}")
+@router.get("/flights/{flight_id}/beside/{test_id}", dependencies=[OF_FLIGHT])
 def beside(
     ws: WS, flight_id: Id, test_id: Id, bed: Annotated[int, Query(ge=1, le=2**53)],
     relation: Annotated[float, Query(ge=-30, le=30)] = 0.0,

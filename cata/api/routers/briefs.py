@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from cata.api.deps import WS, Id
+from cata.api.veil import OF_ALL
 from cata.core.gear import GearKind
 from cata.services.brief import briefs
 from cata.services.brief.briefs import BriefIn, BriefPatch
@@ -28,7 +29,7 @@ def add_brief(ws: WS, data: BriefIn) -> BriefView:
     return briefs.add_brief(ws, data)
 
 
-@router.post("/point")
+@router.post("/point", dependencies=[OF_ALL])
 def point(ws: WS, data: PointIn) -> PointedView:
     """Ranges from takes that are liked and not, with how sure that leaves each."""
     return pointing.point(ws, data)
@@ -40,7 +41,7 @@ def get_brief(ws: WS, brief_id: Id) -> BriefView:
     return briefs.get_brief(ws, brief_id)
 
 
-@router.get("/{brief_id}/scales")
+@router.get("/{brief_id}/scales", dependencies=[OF_ALL])
 def get_scales(ws: WS, brief_id: Id, kind: GearKind | None = None) -> list[SoundScale]:
     """What each range asks for in words, and where the shelf's items of a kind stand on it."""
     return scales.get_scales(ws, brief_id, kind or "")

@@ -12,6 +12,7 @@ from starlette.background import BackgroundTask
 
 from cata.api.deps import WS
 from cata.api.receiving import AUDIO_BODY, incoming
+from cata.api.veil import OF_ALL
 from cata.services.bundle.merging import Brought, import_bundle
 from cata.services.bundle.packing import export_bundle
 
@@ -19,7 +20,7 @@ router = APIRouter(prefix="/api/bundle", tags=["bundle"])
 One = Annotated[int | None, Query(ge=1, le=2**53)]
 
 
-@router.get("", response_class=FileResponse)
+@router.get("", dependencies=[OF_ALL], response_class=FileResponse)
 def export(ws: WS, flight: One = None, brief: One = None, card: One = None) -> FileResponse:
     """A bundle of a flight, a brief, a card, or of everything."""
     path = ws.vault.root / "incoming" / f"{secrets.token_hex(8)}.zip"

@@ -12,6 +12,7 @@ from starlette.background import BackgroundTask
 
 from cata.api.deps import WS, Id, Work
 from cata.api.receiving import AUDIO_BODY, FileName, incoming
+from cata.api.veil import OF_RECORDING
 from cata.services.capture import asking, reamping, recordings, rehearsing, steps
 from cata.services.capture import slates as slating
 from cata.services.capture.rehearsing import RehearsalIn
@@ -61,7 +62,7 @@ async def add_recording(
     return await to_thread.run_sync(recordings.add_recording, ws, flight_id, name, kept, takes, slates, evidence)
 
 
-@router.get("/recordings/{recording_id}")
+@router.get("/recordings/{recording_id}", dependencies=[OF_RECORDING])
 def get_recording(ws: WS, recording_id: Id) -> RecordingView:
     """A long recording with its picture and cuts."""
     return recordings.get_recording(ws, recording_id)

@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from cata.api.deps import WS, Id
+from cata.api.veil import OF_ALL
 from cata.documents.card import card_style
 from cata.services.card import cards
 from cata.services.card.views import CardChanges, CardIn, CardLine, CardPatch, CardView
@@ -21,7 +22,7 @@ def list_cards(ws: WS) -> list[CardLine]:
     return cards.list_cards(ws)
 
 
-@router.post("", status_code=201)
+@router.post("", dependencies=[OF_ALL], status_code=201)
 def keep_card(ws: WS, data: CardIn) -> CardView:
     """Make a card of a choice as it stands now, and keep it."""
     return cards.keep_card(ws, data)
@@ -39,7 +40,7 @@ def get_card(ws: WS, card_id: Id) -> CardView:
     return cards.get_card(ws, card_id)
 
 
-@router.get("/{card_id}/changes")
+@router.get("/{card_id}/changes", dependencies=[OF_ALL])
 def get_changes(ws: WS, card_id: Id) -> CardChanges:
     """What would be said otherwise today."""
     return cards.changes_of(ws, card_id)

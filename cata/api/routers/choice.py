@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id
+from cata.api.veil import OF_ALL
 from cata.core.brief import Need
 from cata.core.gear import GearKind
 from cata.services.choice import rigs, shelf, substitutes
@@ -26,7 +27,7 @@ AtOnce = Annotated[
 BriefId = Annotated[int | None, Query(ge=1, le=2**31 - 1, description="Brief; none: the oldest.")]
 
 
-@router.get("/choice")
+@router.get("/choice", dependencies=[OF_ALL])
 def get_choice(
     ws: WS, kind: Kind = None, brief: BriefId = None, detailed: Detailed = shelf.DETAILED, at_once: AtOnce = False
 ) -> ShelfChoice:
@@ -34,7 +35,7 @@ def get_choice(
     return shelf.choose_from_shelf(ws, kind or "", brief, detailed=detailed, at_once=at_once)
 
 
-@router.post("/choice")
+@router.post("/choice", dependencies=[OF_ALL])
 def try_choice(
     ws: WS,
     need: Need,
@@ -47,13 +48,13 @@ def try_choice(
     return shelf.choose_from_shelf(ws, kind or "", brief, need, detailed=detailed, at_once=at_once)
 
 
-@router.get("/choice/briefs")
+@router.get("/choice/briefs", dependencies=[OF_ALL])
 def for_every_brief(ws: WS, kind: Kind = None) -> list[ForBrief]:
     """The first of a kind for each brief."""
     return shelf.for_every_brief(ws, kind or "")
 
 
-@router.get("/gear/{gear_id}/substitutes")
+@router.get("/gear/{gear_id}/substitutes", dependencies=[OF_ALL])
 def get_substitutes(
     ws: WS, gear_id: Id, most_minor: Annotated[int | None, Query(ge=0, le=10**12)] = None
 ) -> substitutes.Substitutes:
@@ -70,7 +71,7 @@ class RigIn(BaseModel):
     curve: bool = True
 
 
-@router.post("/rig")
+@router.post("/rig", dependencies=[OF_ALL])
 def find_rigs(ws: WS, data: RigIn, brief: BriefId = None, at_once: AtOnce = False) -> RigsView:
     """The best rigs within the budget that are really different, and what each budget buys."""
     return rigs.find_rigs(

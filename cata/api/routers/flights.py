@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id, Work
+from cata.api.veil import OF_FLIGHT
 from cata.core.brief import Need
 from cata.core.match.gains import School
 from cata.services.choice import choosing
@@ -152,13 +153,13 @@ def remove_test(ws: WS, work: Work, test_id: Id) -> FlightView:
     return _view(ws, work, flight_id)
 
 
-@router.get("/flights/{flight_id}/match")
+@router.get("/flights/{flight_id}/match", dependencies=[OF_FLIGHT])
 def get_match(ws: WS, flight_id: Id) -> MatchView:
     """What the audit found."""
     return findings.get_match(ws, flight_id)
 
 
-@router.get("/flights/{flight_id}/tray/{test_id}")
+@router.get("/flights/{flight_id}/tray/{test_id}", dependencies=[OF_FLIGHT])
 def get_tray(
     ws: WS, flight_id: Id, test_id: Id, school: School | None = None, from_s: Moment = None, to_s: Moment = None
 ) -> TrayView:
@@ -166,37 +167,37 @@ def get_tray(
     return tray.get_tray(ws, flight_id, test_id, school, from_s, to_s)
 
 
-@router.get("/flights/{flight_id}/readings/{test_id}")
+@router.get("/flights/{flight_id}/readings/{test_id}", dependencies=[OF_FLIGHT])
 def get_readings(ws: WS, flight_id: Id, test_id: Id, against: OptionalId = None) -> ReadingsView:
     """Readings of a test, as they are or against one contender."""
     return readings.get_readings(ws, flight_id, test_id, against)
 
 
-@router.get("/flights/{flight_id}/choice")
+@router.get("/flights/{flight_id}/choice", dependencies=[OF_FLIGHT])
 def get_choice(ws: WS, flight_id: Id) -> ChoiceView:
     """The ranking for the flight's brief."""
     return choosing.choose(ws, flight_id)
 
 
-@router.post("/flights/{flight_id}/choice")
+@router.post("/flights/{flight_id}/choice", dependencies=[OF_FLIGHT])
 def try_choice(ws: WS, flight_id: Id, need: Need) -> ChoiceView:
     """The ranking for another need, which is not kept."""
     return choosing.choose(ws, flight_id, need)
 
 
-@router.get("/flights/{flight_id}/differences/{test_id}")
+@router.get("/flights/{flight_id}/differences/{test_id}", dependencies=[OF_FLIGHT])
 def get_differences(ws: WS, flight_id: Id, test_id: Id) -> DifferencesView:
     """How the contenders of a test differ, in sentences: what is heard best and is surest first."""
     return teaching.get_differences(ws, flight_id, test_id)
 
 
-@router.get("/flights/{flight_id}/verdict")
+@router.get("/flights/{flight_id}/verdict", dependencies=[OF_FLIGHT])
 def get_verdict(ws: WS, flight_id: Id) -> VerdictView:
     """What a flight taught, in at most ten sentences with their proof."""
     return teaching.get_verdict(ws, flight_id)
 
 
-@router.post("/flights/{flight_id}/place")
+@router.post("/flights/{flight_id}/place", dependencies=[OF_FLIGHT])
 def find_place(ws: WS, flight_id: Id, proof: Proof) -> PlaceView:
     """Where two takes show what a sentence says of them."""
     return teaching.find_place(ws, flight_id, proof)

@@ -9,6 +9,7 @@ from fastapi.responses import Response
 from pydantic import Base64Bytes, BaseModel, Field
 
 from cata.api.deps import WS, Id
+from cata.api.veil import OF_ALL
 from cata.core.gear import GearKind, PriceKind
 from cata.services.shelf import exporting, gear, importing, listing, prices
 from cata.services.shelf.gear import GearIn, GearPatch
@@ -93,7 +94,7 @@ def export_gear(ws: WS, form: Literal["csv", "json"]) -> Response:
     return Response(content, media_type=kind, headers={"content-disposition": f'attachment; filename="shelf.{form}"'})
 
 
-@router.get("/gear/{gear_id}/known")
+@router.get("/gear/{gear_id}/known", dependencies=[OF_ALL])
 def get_known(ws: WS, gear_id: Id) -> list[KnownIn]:
     """What every flight knows of an item, the newest first."""
     return known.known_of(ws, gear_id)

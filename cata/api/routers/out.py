@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query
 from fastapi.responses import Response
 
 from cata.api.deps import WS, Id
+from cata.api.veil import OF_FLIGHT
 from cata.services.shown.page import make_page, zipped
 from cata.services.shown.reel import reel_files
 from cata.services.standing import tables
@@ -26,13 +27,13 @@ def takes(ws: WS, flight_id: Id) -> Response:
     return _csv(tables.takes_csv(ws, flight_id), f"takes-{flight_id}")
 
 
-@router.get("/flights/{flight_id}/match.csv", response_class=Response)
+@router.get("/flights/{flight_id}/match.csv", dependencies=[OF_FLIGHT], response_class=Response)
 def match(ws: WS, flight_id: Id) -> Response:
     """What Match found."""
     return _csv(tables.match_csv(ws, flight_id), f"match-{flight_id}")
 
 
-@router.get("/flights/{flight_id}/readings/{test_id}.csv", response_class=Response)
+@router.get("/flights/{flight_id}/readings/{test_id}.csv", dependencies=[OF_FLIGHT], response_class=Response)
 def readings(
     ws: WS, flight_id: Id, test_id: Id, against: Annotated[int | None, Query(ge=1, le=2**53)] = None
 ) -> Response:
@@ -63,13 +64,13 @@ def _zip(content: bytes, name: str) -> Response:
                     headers={"content-disposition": f'attachment; filename="{name}.zip"'})  # fmt: skip
 
 
-@router.get("/flights/{flight_id}/page.zip", response_class=Response)
+@router.get("/flights/{flight_id}/page.zip", dependencies=[OF_FLIGHT], response_class=Response)
 def listening_page(ws: WS, flight_id: Id, blind: bool = False, prices: bool = True) -> Response:
     """A flight as a page to listen to, from a disk or any host."""
     return _zip(zipped(make_page(ws, flight_id, blind=blind, prices=prices)), f"listen-{flight_id}")
 
 
-@router.get("/flights/{flight_id}/reel.zip", response_class=Response)
+@router.get("/flights/{flight_id}/reel.zip", dependencies=[OF_FLIGHT], response_class=Response)
 def reel(ws: WS, flight_id: Id) -> Response:
     """A flight as a reel of FLAC with its chapters."""
     files = reel_files(ws, flight_id, ".flac")

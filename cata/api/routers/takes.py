@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id, Work
 from cata.api.receiving import AUDIO_BODY, FileName, keep_sound
+from cata.api.veil import OF_TAKE
 from cata.said import Said
 from cata.services.capture import steps
 from cata.services.flights.views import FlightView
@@ -155,7 +156,7 @@ def accept(ws: WS, take_id: Id, data: Acceptance) -> None:
     accepting.accept_finding(ws, take_id, data.rule, data.accepted, always=data.always, reason=data.reason)
 
 
-@router.get("/takes/{take_id}/audio", response_class=FileResponse)
+@router.get("/takes/{take_id}/audio", dependencies=[OF_TAKE], response_class=FileResponse)
 def audio(ws: WS, take_id: Id) -> FileResponse:
     """The listening copy: 48 kHz FLAC. Its address carries the content's digest, so it may be kept for good."""
     return FileResponse(

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Path, Query
 from fastapi.responses import Response
 
 from cata.api.deps import WS, Id
-from cata.services.tasting import pouring, revealing, tastings
+from cata.services.tasting import pouring, revealing, tastings, veil
 from cata.services.tasting.views import (
     AnswerIn,
     Revealed,
@@ -78,6 +78,12 @@ def answer(ws: WS, tasting_id: Id, taster_id: Id, data: AnswerIn) -> TrialView:
 def take_back(ws: WS, tasting_id: Id, taster_id: Id) -> TrialView:
     """Take the last answer back."""
     return pouring.take_back(ws, tasting_id, taster_id)
+
+
+@router.post("/{tasting_id}/look")
+def look(ws: WS, tasting_id: Id) -> TastingView:
+    """Look at the takes of its flight all the same: the tasting says that somebody did."""
+    return veil.look(ws, tasting_id)
 
 
 @router.post("/{tasting_id}/reveal")

@@ -9,13 +9,14 @@ from fastapi.responses import Response
 from pydantic import Field
 
 from cata.api.deps import WS, Id
+from cata.api.veil import OF_FLIGHT
 from cata.services.listen.views import TrayView
 from cata.services.together import aiming, blending, takes, toned
 from cata.services.together.aiming import AimView
 from cata.services.together.blending import BlendView, CombView, LayersView
 from cata.services.together.takes import ToneView
 
-router = APIRouter(prefix="/api/flights/{flight_id}/together/{test_id}", tags=["together"])
+router = APIRouter(prefix="/api/flights/{flight_id}/together/{test_id}", tags=["together"], dependencies=[OF_FLIGHT])
 Ident = Annotated[int, Field(ge=1, le=2**53)]
 Who = Annotated[int, Query(ge=1, le=2**53)]
 Maybe = Annotated[int | None, Query(ge=1, le=2**53)]

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS
+from cata.api.veil import OF_ALL
 from cata.services.vocabulary import teaching, words
 from cata.services.vocabulary.teaching import MOST_WHO, PointIn
 from cata.services.vocabulary.views import ByWord, WantedView, WordView
@@ -33,13 +34,13 @@ class SoundIn(BaseModel):
     text: str = Field(min_length=1, max_length=200)
 
 
-@router.post("/sound")
+@router.post("/sound", dependencies=[OF_ALL])
 def want(data: SoundIn) -> WantedView:
     """The ranges that a sound in words asks for."""
     return words.want(data.text)
 
 
-@router.get("/{word}")
+@router.get("/{word}", dependencies=[OF_ALL])
 def by_word(ws: WS, word: Key, flight: Number, test: Number, ears: Ears = None) -> ByWord:
     """The contenders of a test by how much of a word is in their takes."""
     return words.by_word(ws, flight, test, word, ears)

@@ -153,6 +153,49 @@ def kept(trial: Trial, said: Mapping[str, Any]) -> dict[str, Any]:
     return {"notes": {str(trial.holds(label)): str(text)[:MOST_NOTE] for label, text in given.items()}}
 
 
+def check_kept(plan: Round, what: Mapping[str, Any]) -> None:
+    """ValueError where this is nothing that :func:`kept` answers for a trial of the round."""
+    if plan.kind in ("identify", "prefer") and what == {"enough": True}:
+        return
+    good = {"identify": _is_identified, "prefer": _is_preferred, "rate": _is_rated, "notes": _is_noted}[plan.kind]
+    if not good(plan, what):
+        raise ValueError("this is no answer to what was asked")
+
+
+def _is_identified(_plan: Round, what: Mapping[str, Any]) -> bool:
+    return set(what) == {"right"} and isinstance(what["right"], bool)
+
+
+def _is_preferred(plan: Round, what: Mapping[str, Any]) -> bool:
+    if set(what) != {"first", "second", "preferred"}:
+        return False
+    pair = [what["first"], what["second"]]
+    named = pair if what["preferred"] is None else [*pair, what["preferred"]]
+    return all(_counts(one, plan.of) for one in named) and len(set(pair)) == 2 and len(set(named)) == 2
+
+
+def _is_rated(plan: Round, what: Mapping[str, Any]) -> bool:
+    points = what.get("points")
+    if set(what) != {"points"} or not isinstance(points, dict) or set(points) != set(map(str, plan.rated)):
+        return False
+    return all(_is_number(value) and 0 <= value <= 100 for value in points.values())
+
+
+def _is_noted(plan: Round, what: Mapping[str, Any]) -> bool:
+    notes = what.get("notes")
+    if set(what) != {"notes"} or not isinstance(notes, dict) or not set(notes) <= set(map(str, plan.of)):
+        return False
+    return all(isinstance(text, str) and len(text) <= MOST_NOTE for text in notes.values())
+
+
+def _counts(one: Any, of: Sequence[int]) -> bool:
+    return isinstance(one, int) and not isinstance(one, bool) and one in of
+
+
+def _is_number(value: Any) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool)
+
+
 def identified(plan: Round, mine: Sequence[Given]) -> Identified:
     """What one taster had right."""
     made = [one for one in mine if "right" in one.what]

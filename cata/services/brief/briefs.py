@@ -8,6 +8,7 @@ from sqlmodel import Session, col, select
 from cata.core.brief import Need
 from cata.core.money import exponent, show_price
 from cata.core.workshop.loudness import caution
+from cata.services.brief.needs import need_of, needs_of, put_need
 from cata.services.brief.views import BriefView
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
@@ -43,9 +44,8 @@ def _line(need: Need) -> str:
     return f"{need.style or 'any style'}: {sounds}; {spendable_text(need)} to spend"
 
 
-def view_of(brief: Brief) -> BriefView:
+def view_of(brief: Brief, need: Need) -> BriefView:
     """A brief with its line."""
-    need = Need.model_validate(brief.need)
     return BriefView(
         id=brief.id or 0,
         name=brief.name,
@@ -60,35 +60,36 @@ def view_of(brief: Brief) -> BriefView:
 def list_briefs(ws: Workspace) -> list[BriefView]:
     """All briefs, oldest first."""
     with ws.reading() as session:
-        return [view_of(brief) for brief in session.exec(select(Brief).order_by(col(Brief.id))).all()]
+        briefs = session.exec(select(Brief).order_by(col(Brief.id))).all()
+        needs = needs_of(session, briefs)
+        return [view_of(brief, needs[brief.id or 0]) for brief in briefs]
 
 
 def get_brief(ws: Workspace, brief_id: int) -> BriefView:
     """One brief."""
     with ws.reading() as session:
-        return view_of(require(session, Brief, brief_id))
+        brief = require(session, Brief, brief_id)
+        return view_of(brief, need_of(session, brief))
 
 
 def meant(session: Session, ident: int | None, need: Need | None = None) -> tuple[Brief | None, Need]:
     """The brief that is meant, the oldest where none is named, and its need, or another that is tried."""
     brief = require(session, Brief, ident) if ident is not None else session.exec(select(Brief)).first()
-    return brief, need or (Need.model_validate(brief.need) if brief is not None else Need())
+    return brief, need or (need_of(session, brief) if brief is not None else Need())
 
 
 def add_brief(ws: Workspace, data: BriefIn) -> BriefView:
     """Write a brief."""
-    need = data.need or Need()
     with ws.acting(f"Add brief {data.name}") as session:
-        brief = Brief(name=data.name, need=need.model_dump(mode="json"), created_at=ws.now())
-        session.add(brief)
-        session.flush()
-    return view_of(brief)
+        brief = Brief(name=data.name, created_at=ws.now())
+        put_need(session, brief, data.need or Need())
+        return view_of(brief, need_of(session, brief))
 
 
 def change_brief(ws: Workspace, brief_id: int, patch: BriefPatch) -> BriefView:
     """Change a brief in place."""
     with ws.reading() as session:
-        before = Need.model_validate(require(session, Brief, brief_id).need)
+        before = need_of(session, require(session, Brief, brief_id))
     slid = patch.name is None and patch.need is not None and _unweighted(patch.need) == _unweighted(before)
     label = "Change weights" if slid else "Change brief"
     with ws.acting(label, joined=slid, within_s=ONE_SLIDE_S) as session:
@@ -96,9 +97,9 @@ def change_brief(ws: Workspace, brief_id: int, patch: BriefPatch) -> BriefView:
         if patch.name is not None:
             brief.name = patch.name
         if patch.need is not None:
-            brief.need = patch.need.model_dump(mode="json")
+            put_need(session, brief, patch.need)
         session.add(brief)
-    return view_of(brief)
+        return view_of(brief, need_of(session, brief))
 
 
 def _unweighted(need: Need) -> Need:

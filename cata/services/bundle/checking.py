@@ -1,146 +1,133 @@
-"""Rows that come from elsewhere, held to what Cata itself would have written."""
+"""What comes from elsewhere, held to what Cata itself would have written: each row, and all of them together."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from typing import Any, get_args
+from collections import defaultdict
+from collections.abc import Callable, Hashable, Iterator, Mapping, Sequence
 
-from pydantic import BaseModel, ValidationError
+from pydantic import ValidationError
+from sqlalchemy import UniqueConstraint
 
-from cata.core.brief import Need
-from cata.core.card.card import Card
-from cata.core.dates import read_day
-from cata.core.gear import Control, GearKind, PriceKind
-from cata.core.money import exponent
-from cata.core.plan.chain import Chain
-from cata.core.plan.condition import Condition
-from cata.core.rates import read_rate
-from cata.core.taste.rounds import Round
+from cata.core.taste.rounds import Round, check_kept
 from cata.errors import CataError, Refused
-from cata.services.bundle.columns import Row
+from cata.services.bundle.columns import Row, columns_of
 from cata.services.bundle.links import TABLES
-from cata.services.card.views import CardIn
-from cata.services.plan.cells import OrderKept
-from cata.services.plan.setups import Changes
+from cata.services.bundle.shapes import ROW
 
-MOST_TEXT = 20_000
-MOST_ID = 2**53
-DIGEST = 64
+Rows = Mapping[str, Mapping[int, Row]]
+"""Rows by table and number."""
+SAME_OWNER: tuple[tuple[str, str, str, str], ...] = (
+    ("take", "contender_id", "contender", "flight_id"), ("take", "test_id", "test", "flight_id"),
+    ("planned", "contender_id", "contender", "flight_id"), ("planned", "test_id", "test", "flight_id"),
+    ("tasting", "test_id", "test", "flight_id"),
+)  # fmt: skip
+"""A row and what it points to belong to one flight: table, column, the other table, the column of the flight."""
 
 
 def checked(table: str, row: Row, number: int) -> Row:
     """The row as the table has it, all that a new row has filled in. Refused where anything in it cannot be."""
-    model = TABLES[table]
     try:
-        found = model.model_validate(row).model_dump(mode="json")
-        if not isinstance(found["id"], int) or not 0 < found["id"] <= MOST_ID:
-            raise ValueError("it has no number")
-        for key, value in found.items():
-            _check(key, value)
-        inside = INSIDE.get(table)
-        if inside is not None:
-            inside(found)
-    except (ValidationError, ValueError, TypeError, KeyError, AttributeError, CataError) as error:
-        text = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
-        raise Refused(f"the table {table} of the bundle, row {number}: {text[:200]}", "bad_row") from error
-    return found
+        whole = TABLES[table].model_validate(row).model_dump(mode="json") | row
+        ROW[table].model_validate(whole)
+        alone = ALONE.get(table)
+        if alone is not None:
+            alone(whole)
+    except (ValidationError, ValueError, TypeError, KeyError, AttributeError, OverflowError, CataError) as error:
+        raise _bad(table, number, _why(error)) from error
+    return whole
 
 
-def _check(key: str, value: Any) -> None:
-    if isinstance(value, str):
-        if len(value) > MOST_TEXT or "\x00" in value:
-            raise ValueError(f"{key} is too long, or no text")
-        if key == "digest" and value and not _is_digest(value):
-            raise ValueError("digest is no SHA-256")
-    elif isinstance(value, int) and not isinstance(value, bool) and abs(value) > MOST_ID:
-        raise ValueError(f"{key} is far too large")
+def _why(error: Exception) -> str:
+    if isinstance(error, ValidationError):
+        first = error.errors()[0]
+        return f"{'.'.join(map(str, first['loc']))}: {first['msg']}"
+    return str(error)
 
 
-def _is_digest(text: str) -> bool:
-    return len(text) == DIGEST and all(letter in "0123456789abcdef" for letter in text)
-
-
-def _one(model: type[BaseModel], key: str) -> Callable[[Row], None]:
-    """A check that a column holds what a model has."""
-
-    def check(row: Row) -> None:
-        if row[key]:
-            model.model_validate(row[key])
-
-    return check
-
-
-def _among(key: str, allowed: Any) -> Callable[[Row], None]:
-    def check(row: Row) -> None:
-        if row[key] not in get_args(allowed):
-            raise ValueError(f"{key} cannot be {row[key]!r}")
-
-    return check
-
-
-def _all(*checks: Callable[[Row], None]) -> Callable[[Row], None]:
-    def check(row: Row) -> None:
-        for one in checks:
-            one(row)
-
-    return check
-
-
-def _gear(row: Row) -> None:
-    for control in row["controls"]:
-        Control.model_validate(control)
-    if not all(isinstance(value, int | float | str) for value in row["specs"].values()):
-        raise ValueError("a specification in it cannot be")
-
-
-def _positions(row: Row) -> None:
-    for value in row["settings"].values():
-        if not 0 <= float(value) <= 1:
-            raise ValueError("a knob stands outside its travel")
+def _bad(table: str, number: int, why: str) -> Refused:
+    return Refused(f"the table {table} of the bundle, row {number}: {why[:200]}", "bad_row")
 
 
 def _pieces(row: Row) -> None:
-    for piece in row["pieces"]:
-        if not 0 <= float(piece["start_s"]) <= float(piece["end_s"]):
-            raise ValueError("a piece ends before it begins")
+    if any(piece["start_s"] > piece["end_s"] for piece in row["pieces"]):
+        raise ValueError("a piece ends before it begins")
 
 
-def _rate(row: Row) -> None:
-    exponent(row["base"])
-    exponent(row["quote"])
-    read_rate(row["rate"])
+def _take(row: Row) -> None:
+    if (row["contender_id"] is None) != (row["test_id"] is None):
+        raise ValueError("a take stands in a row and a column, or in neither")
 
 
-def _price(row: Row) -> None:
-    exponent(row["currency"])
-    read_day(row["on_date"])
+def _strings(row: Row) -> None:
+    if (row["kind"] == "strings" or row["bench"]) and row["gear_id"] is None:
+        raise ValueError("nothing was measured there")
 
 
-def _tasting(row: Row) -> None:
-    count = len(row["contenders"])
-    for one in row["rounds"]:
-        if max(Round.model_validate(one).of) >= count or len(row["digests"]) != count:
-            raise ValueError("a round in it asks of what it does not pour")
+ALONE: Mapping[str, Callable[[Row], None]] = {"recording": _pieces, "take": _take, "probe": _strings}
 
 
-def _deal(row: Row) -> None:
-    exponent(row["currency"])
-    read_day(row["on_date"])
-    if row["off_minor"] <= 0 or not all(isinstance(one, int) for one in row["items"]):
-        raise ValueError("a deal in it cannot be")
+def check_together(rows: Rows) -> None:
+    """Refused where rows point outside the bundle, are there twice, or do not belong to each other."""
+    for table, mine in rows.items():
+        for number, (ident, row) in enumerate(mine.items(), start=2):
+            for why in _astray(rows, table, row):
+                raise _bad(table, number, f"{ident} {why}")
+        for columns in _unique(table):
+            _once(table, list(mine.values()), columns)
+    _check_tastings(rows)
 
 
-INSIDE: Mapping[str, Callable[[Row], None]] = {
-    "gear": _all(_among("kind", GearKind), _gear),
-    "price": _all(_among("kind", PriceKind), _price),
-    "rate": _rate,
-    "deal": _deal,
-    "brief": _one(Need, "need"),
-    "flight": _all(_one(Chain, "chain"), _one(OrderKept, "order")),
-    "contender": _all(_one(Changes, "changes"), _positions),
-    "test": _one(Condition, "condition"),
-    "recording": _pieces,
-    "probe": _positions,
-    "tasting": _tasting,
-    "choice": _all(_one(Need, "need"), _one(Card, "card"), _one(CardIn, "asked")),
-}
+def _astray(rows: Rows, table: str, row: Row) -> Iterator[str]:
+    for column in columns_of(TABLES[table]):
+        ident = row[column.name]
+        for key in column.foreign_keys:
+            if ident is not None and ident not in rows.get(key.column.table.name, {}):
+                yield f"points to a row of {key.column.table.name} that is not there"
+    for mine, pointer, other, owner in SAME_OWNER:
+        if table == mine and row[pointer] is not None and rows[other][row[pointer]][owner] != row[owner]:
+            yield f"belongs to another flight than its {other}"
+    loop = rows["probe"].get(row["loop_id"]) if table == "probe" and row["loop_id"] is not None else None
+    if loop is not None and loop["gear_id"] is not None:
+        yield "is held against a loop-back that is none"
+
+
+def _unique(table: str) -> Iterator[tuple[str, ...]]:
+    model = TABLES[table].__table__  # type: ignore[attr-defined]
+    for rule in model.constraints:
+        if isinstance(rule, UniqueConstraint):
+            yield tuple(str(column.name) for column in rule.columns)
+    for index in model.indexes:
+        if index.unique:
+            yield tuple(str(column.name) for column in index.columns)
+
+
+def _once(table: str, rows: Sequence[Row], columns: tuple[str, ...]) -> None:
+    seen: set[Hashable] = set()
+    for number, row in enumerate(rows, start=2):
+        key = tuple(row[name] for name in columns)
+        if None not in key and key in seen:
+            raise _bad(table, number, f"another row has the same {' and '.join(columns)}")
+        seen.add(key)
+
+
+def _check_tastings(rows: Rows) -> None:
+    """Glasses stand from 0 without a gap, rounds ask of what is poured, and answers answer what was asked."""
+    glasses: dict[int, list[Row]] = defaultdict(list)
+    for glass in rows["glass"].values():
+        glasses[glass["tasting_id"]].append(glass)
+    plans: dict[int, list[Round]] = {}
+    for number, row in enumerate(rows["tasting"].values(), start=2):
+        count = len(glasses[row["id"]])
+        plans[row["id"]] = [Round.model_validate(one) for one in row["rounds"]]
+        if {glass["place"] for glass in glasses[row["id"]]} != set(range(count)) or not count or not row["rounds"]:
+            raise _bad("tasting", number, "its glasses do not stand in a row")
+        if any(max(plan.of) >= count for plan in plans[row["id"]]):
+            raise _bad("tasting", number, "a round asks of what it does not pour")
+    for number, answer in enumerate(rows["answer"].values(), start=2):
+        rounds = plans[rows["taster"][answer["taster_id"]]["tasting_id"]]
+        try:
+            if answer["round"] >= len(rounds) or answer["trial"] >= rounds[answer["round"]].trials:
+                raise ValueError("there was no such trial")
+            check_kept(rounds[answer["round"]], answer["what"])
+        except ValueError as error:
+            raise _bad("answer", number, str(error)) from error

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from sqlalchemy import JSON, Boolean, Column, Float, Integer
@@ -14,6 +14,7 @@ from sqlmodel import SQLModel
 from cata.errors import Refused
 
 MOST_CELL = 4 << 20
+MOST_DIGITS = 17
 Row = dict[str, Any]
 
 
@@ -52,7 +53,7 @@ def _type(column: Column[Any]) -> str:
     return "number" if isinstance(column.type, Float) else "string"
 
 
-LISTS = frozenset({"controls", "wanted", "notes", "pieces", "items", "contenders", "digests", "rounds"})
+LISTS = frozenset({"controls", "wanted", "notes", "pieces", "rounds"})
 """JSON columns that hold lists; all others hold objects."""
 
 
@@ -76,20 +77,23 @@ def _cell(value: Any) -> str:
     return repr(value) if isinstance(value, float) else str(value)
 
 
-def read_rows(model: type[SQLModel], data: bytes) -> list[Row]:
-    """Rows of a CSV; a column that is not there has what a new row has. Refused where a cell is not what it must be."""
+def read_rows(model: type[SQLModel], lines: Iterable[str], older: bool = False) -> Iterator[Row]:
+    """Rows of a CSV; a column that is not there has what a new row has. Refused where a cell is not what it must be.
+
+    ``older``: columns that are not there any more are kept as text, for who knows what they were.
+    """
     name = model.__tablename__
     try:
-        reader = csv.DictReader(io.StringIO(data.decode("utf-8-sig"), newline=""))
+        reader = csv.DictReader(lines, strict=True)
         csv.field_size_limit(MOST_CELL)
         columns = {column.name: column for column in columns_of(model)}
-        found = []
         for number, row in enumerate(reader, start=2):
-            mine = {key: columns[key] for key in row if key in columns}
-            found.append(
-                {key: _value(column, row[key] or "", f"{name}, line {number}") for key, column in mine.items()}
-            )
-        return found
+            if None in row or None in row.values():
+                raise Refused(f"{name}, line {number}: it has not as many cells as there are columns", "bad_cell")
+            found = {
+                key: _value(columns[key], text, f"{name}, line {number}") for key, text in row.items() if key in columns
+            }
+            yield found | {key: text for key, text in row.items() if older and key not in columns}
     except (UnicodeDecodeError, csv.Error) as error:
         raise Refused(f"the table {name} in the bundle cannot be read: {error}", "damaged") from error
 
@@ -97,7 +101,7 @@ def read_rows(model: type[SQLModel], data: bytes) -> list[Row]:
 def _value(column: Column[Any], text: str, where: str) -> Any:
     try:
         if isinstance(column.type, JSON):
-            return json.loads(text) if text else None
+            return json.loads(text, parse_constant=_no_number, parse_int=_bounded) if text else None
         if isinstance(column.type, Boolean):
             return {"true": True, "false": False}[text]
         if isinstance(column.type, Integer):
@@ -107,6 +111,16 @@ def _value(column: Column[Any], text: str, where: str) -> Any:
     except (ValueError, KeyError, RecursionError) as error:
         raise Refused(f"{where}: {column.name} cannot be {text[:40]!r}", "bad_cell") from error
     return text
+
+
+def _no_number(text: str) -> float:
+    raise ValueError(f"{text} is no number")
+
+
+def _bounded(text: str) -> int:
+    if len(text) > MOST_DIGITS or abs(int(text)) > 2**53:
+        raise ValueError("the number is far too large")
+    return int(text)
 
 
 def described(resources: Iterable[Mapping[str, Any]], name: str, title: str) -> dict[str, Any]:

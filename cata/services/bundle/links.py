@@ -1,4 +1,8 @@
-"""Which rows a row points to: by its foreign keys, and by numbers inside what it holds as JSON."""
+"""Which rows a row points to: by its foreign keys, and by numbers inside what it holds as JSON.
+
+What is gone travels as gone: a key becomes empty, a number in a copy that must not be empty becomes 0, which names
+nothing. Nothing takes the place of what is gone.
+"""
 
 from __future__ import annotations
 
@@ -15,10 +19,11 @@ Turn = Callable[[str, int], int | None]
 """From a table and a number to the number it has elsewhere; None where it is not there."""
 TABLES: Mapping[str, type[SQLModel]] = {str(model.__tablename__): model for model in TRACKED.values()}
 """Tables by name, those that own others before what they own."""
+GONE = 0
 
 
 def turned(table: str, row: Row, turn: Turn) -> Row:
-    """The row with every pointer turned; one that leads nowhere is let go, its own number stays."""
+    """The row with every pointer turned; its own number stays."""
     found = deepcopy(row)
     for column in columns_of(TABLES[table]):
         for key in column.foreign_keys:
@@ -42,22 +47,10 @@ def pointed(table: str, row: Row) -> set[tuple[str, int]]:
     return found
 
 
-def _turn_in(holder: Any, key: str, table: str, turn: Turn) -> None:
+def _turn_in(holder: Any, key: str, table: str, turn: Turn, gone: int | None = None) -> None:
     if isinstance(holder, dict) and isinstance(holder.get(key), int):
-        holder[key] = turn(table, holder[key])
-
-
-def _turn_list(holder: Any, key: str, table: str, turn: Turn) -> None:
-    if isinstance(holder, dict) and isinstance(holder.get(key), list):
-        there = [turn(table, one) for one in holder[key] if isinstance(one, int)]
-        holder[key] = [one for one in there if one is not None]
-
-
-def _need(need: Any, turn: Turn) -> None:
-    _turn_list(need, "own_items", "gear", turn)
-    if isinstance(need, dict) and isinstance(need.get("feel"), dict):
-        there = {turn("gear", int(key)): value for key, value in need["feel"].items() if str(key).isdecimal()}
-        need["feel"] = {str(key): value for key, value in there.items() if key is not None}
+        there = turn(table, holder[key])
+        holder[key] = gone if there is None else there
 
 
 def _links(links: Any, turn: Turn) -> None:
@@ -84,23 +77,21 @@ def _recording(row: Row, turn: Turn) -> None:
 
 
 def _choice(row: Row, turn: Turn) -> None:
-    asked = row.get("asked")
+    asked, need = row.get("asked") or {}, row.get("need") or {}
     for key, table in (("brief_id", "brief"), ("flight_id", "flight")):
-        _turn_in(asked, key, table, turn)
-    if isinstance(asked, dict):
-        _turn_in(asked, "chosen", "contender" if asked.get("source") == "flight" else "gear", turn)
-    _turn_list(asked, "locked", "gear", turn)
-    _need(row.get("need"), turn)
+        _turn_in(asked, key, table, turn, GONE)
+    _turn_in(asked, "chosen", "contender" if asked.get("source") == "flight" else "gear", turn, GONE)
+    for holder, key in ((asked, "locked"), (need, "own_items")):
+        if isinstance(holder.get(key), list):
+            holder[key] = [turn("gear", one) or GONE for one in holder[key]]
+    if isinstance(need.get("feel"), dict):
+        there = {turn("gear", int(key)): value for key, value in need["feel"].items()}
+        need["feel"] = {str(key): value for key, value in there.items() if key is not None}
     for part in (row.get("card") or {}).get("parts") or []:
         _turn_in(part, "gear_id", "gear", turn)
 
 
 INSIDE: Mapping[str, Callable[[Row, Turn], None]] = {
-    "deal": lambda row, turn: _turn_list(row, "items", "gear", turn),
-    "brief": lambda row, turn: _need(row.get("need"), turn),
-    "flight": _flight,
-    "contender": _contender,
-    "recording": _recording,
-    "choice": _choice,
-    "tasting": lambda row, turn: _turn_list(row, "contenders", "contender", turn),
-}
+    "flight": _flight, "contender": _contender, "recording": _recording, "choice": _choice,
+}  # fmt: skip
+"""Copies that name rows by number; what else points to rows does it by foreign keys."""

@@ -8,9 +8,11 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from pydantic import BaseModel
+from sqlalchemy.exc import IntegrityError
 from sqlmodel import Session
 
-from cata.services.bundle.columns import Row, columns_of
+from cata.errors import Refused
+from cata.services.bundle.columns import Row
 from cata.services.bundle.links import TABLES, turned
 from cata.services.bundle.reading import Bundle, opened
 from cata.services.bundle.selecting import Rows, all_rows, digests_of
@@ -21,7 +23,9 @@ KNOWN_BY: Mapping[str, tuple[str, ...]] = {
     "price": ("gear_id", "kind", "price_minor", "currency", "on_date", "source"),
     "rate": ("base", "quote", "on_date"),
     "deal": ("name", "off_minor", "currency", "on_date", "source"),
+    "deal_item": ("deal_id", "gear_id", "name"),
     "brief": ("name", "created_at"),
+    "brief_item": ("brief_id", "gear_id", "name"),
     "flight": ("name", "created_at"),
     "contender": ("flight_id", "name", "is_bypass"),
     "test": ("flight_id", "name"),
@@ -33,13 +37,19 @@ KNOWN_BY: Mapping[str, tuple[str, ...]] = {
     "habit": ("contender_id", "rule"),
     "choice": ("name", "made_at"),
     "tasting": ("seed",),
+    "glass": ("tasting_id", "place"),
     "taster": ("tasting_id", "number"),
     "answer": ("taster_id", "round", "trial"),
     "bed": ("name", "digest"),
     "stem": ("bed_id", "digest", "added_at"),
     "pointed": ("take_id", "word", "who"),
 }
-"""By what a row is the same as one that is there; of several alike the first is the first."""
+"""By what a row that has another name (uid) is the same as one that is there: two shops know the same pedal.
+
+Of several alike the first is the first.
+"""
+MOST_KEPT_ID = 2**31
+"""A row keeps its number where that was never given out here; one beyond this would leave too few for others."""
 PLACED = ("contender", "test", "planned")
 OFTEN = 8
 
@@ -79,7 +89,7 @@ def import_bundle(ws: Workspace, path: Path, *, dry_run: bool = False) -> Brough
     """
     with opened(path) as bundle:
         with ws.reading() as session:
-            plan = _plan(bundle, all_rows(session))
+            plan = _plan(bundle, all_rows(session), given_numbers(session))
         wanted = digests_of({table: {row["id"]: row for row in plan.fresh[table]} for table in TABLES})
         lacking = [digest for digest in wanted if not ws.vault.path(digest).exists()]
         there = [digest for digest in lacking if digest in bundle.audio]
@@ -88,7 +98,7 @@ def import_bundle(ws: Workspace, path: Path, *, dry_run: bool = False) -> Brough
                 bundle.keep(ws.vault, digest)
             with ws.acting(f"Bring in the bundle {bundle.title}"[:200]) as session:
                 # Somebody may have written meanwhile: what holds is what is there now.
-                plan = _plan(bundle, all_rows(session))
+                plan = _plan(bundle, all_rows(session), given_numbers(session))
                 _add(session, plan)
         return Brought(
             title=bundle.title, added={table: len(plan.fresh[table]) for table in TABLES if plan.fresh[table]},
@@ -97,33 +107,43 @@ def import_bundle(ws: Workspace, path: Path, *, dry_run: bool = False) -> Brough
         )  # fmt: skip
 
 
-def _plan(bundle: Bundle, here: Rows) -> _Merge:
-    """What is new, with the numbers it gets. Owners come before what they own."""
+def _plan(bundle: Bundle, here: Rows, given: Mapping[str, int]) -> _Merge:
+    """What is new, with the numbers it gets. Owners come before what they own; no number is given out twice."""
     plan = _Merge()
     for table in TABLES:
-        known = _known(table, here[table].values())
         rows = sorted(bundle.rows[table], key=lambda row: (table == "probe" and row["loop_id"] is not None, row["id"]))
-        taken = set(here[table]) | {row["id"] for row in rows}
-        used = set(here[table])
+        named = {row["uid"] for row in rows}
+        by_uid = {row["uid"]: row for row in here[table].values()}
+        known = _known(table, (row for row in here[table].values() if row["uid"] not in named))
+        before = max([0, given.get(table, 0), *here[table]])
+        top = max([before, *(row["id"] for row in rows if row["id"] <= MOST_KEPT_ID)])
         for row in rows:
-            mine = _pointing(table, row, plan)
-            if mine is None:
-                continue
-            alike = known[_key(table, mine)]
-            if alike:
-                other = alike.pop(0)
+            mine = turned(table, row, plan.turn)
+            other = by_uid.get(row["uid"]) or _alike(known, _key(table, mine))
+            if other is not None:
                 plan.numbers[table, row["id"]] = other["id"]
                 _note(plan, table, mine, other)
                 continue
-            number = row["id"] if row["id"] not in used else max(taken) + 1
-            taken.add(number)
-            used.add(number)
+            number = row["id"]
+            if not before < number <= MOST_KEPT_ID:
+                number = top = top + 1
             plan.numbers[table, row["id"]] = number
             plan.fresh[table].append(row)
     plan.fresh = defaultdict(list, {table: [turned(table, row, plan.turn) | {"id": plan.numbers[table, row["id"]]}
                                             for row in rows] for table, rows in plan.fresh.items()})  # fmt: skip
     _make_room(plan, here)
     return plan
+
+
+def _alike(known: Mapping[Hashable, list[Row]], key: Hashable) -> Row | None:
+    alike = known.get(key)
+    return alike.pop(0) if alike else None
+
+
+def given_numbers(session: Session) -> dict[str, int]:
+    """The greatest number of each table that was ever given out, by its name."""
+    found = session.connection().exec_driver_sql("SELECT name, seq FROM sqlite_sequence").all()
+    return {str(name): int(number) for name, number in found}
 
 
 def _known(table: str, rows: Iterable[Row]) -> dict[Hashable, list[Row]]:
@@ -137,22 +157,10 @@ def _key(table: str, row: Row) -> Hashable:
     return tuple(row[name] for name in KNOWN_BY[table])
 
 
-def _pointing(table: str, row: Row, plan: _Merge) -> Row | None:
-    """A row with its own pointers turned; None where what owns it is not there."""
-    found = dict(row)
-    for column in columns_of(TABLES[table]):
-        for key in column.foreign_keys:
-            if found[column.name] is not None:
-                found[column.name] = plan.turn(key.column.table.name, found[column.name])
-                if found[column.name] is None and (key.ondelete == "CASCADE" or not column.nullable):
-                    return None
-    return found
-
-
 def _note(plan: _Merge, table: str, row: Row, other: Row) -> None:
     """Count what is there already; say of things with names where they differ from what came."""
     plan.same += 1
-    differs = any(row[key] != other[key] for key in row if key not in ("id", "position", "created_at", "order"))
+    differs = any(row[key] != other[key] for key in row if key not in ("id", "uid", "position", "created_at", "order"))
     if differs and table in ("gear", "brief", "flight", "choice", "tasting") and len(plan.kept) < OFTEN * OFTEN:
         plan.kept.append(row["name"])
 
@@ -179,7 +187,10 @@ def _make_room(plan: _Merge, here: Rows) -> None:
 
 
 def _add(session: Session, plan: _Merge) -> None:
-    for table, model in TABLES.items():
-        for row in plan.fresh[table]:
-            session.add(model.model_validate(row))
-        session.flush()
+    try:
+        for table, model in TABLES.items():
+            for row in plan.fresh[table]:
+                session.add(model.model_validate(row))
+            session.flush()
+    except IntegrityError as error:
+        raise Refused("the bundle does not fit with what is here already; nothing was changed", "bad_row") from error

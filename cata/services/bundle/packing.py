@@ -22,14 +22,15 @@ from cata.services.takes.rows import readings_of
 from cata.services.workspace import Workspace
 
 DESCRIPTOR = "datapackage.json"
-FORMAT = "cata-bundle-1"
+FORMAT = "cata-bundle-2"
 SAME_TIME = (1980, 1, 1, 0, 0, 0)
 """Of every file in it, so that the same data gives the same bytes."""
 ABOUT = """A bundle of Cata: takes, gear, prices, briefs and decisions in open formats.
 
 datapackage.json says what is what (Frictionless data package). data/ holds tables as CSV; cells of objects and lists
-are JSON. audio/ holds the recordings, byte by byte as they came, named by their SHA-256. readings.csv is what Cata read
-from them; it is worked out anew where a bundle is brought in. documents/ holds decision cards to look at.
+are JSON. A row has the number "id" in this bundle, and the name "uid" everywhere. audio/ holds the recordings, byte by
+byte as they came, named by their SHA-256. readings.csv is what Cata read from them; it is worked out anew where a
+bundle is brought in. documents/ holds decision cards to look at. Tastings that are not revealed yet are left out.
 """
 READING_FIELDS = [
     {"name": "take", "type": "integer"}, {"name": "reading", "type": "string"}, {"name": "part", "type": "string"},

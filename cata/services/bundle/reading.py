@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 import hashlib
 import json
 import zipfile
@@ -10,17 +11,21 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 from cata.errors import Refused
-from cata.services.bundle.checking import checked
-from cata.services.bundle.columns import Row, read_rows
+from cata.services.bundle.checking import check_together, checked
+from cata.services.bundle.columns import MOST_CELL, Row, read_rows
 from cata.services.bundle.links import TABLES
+from cata.services.bundle.older import OLDER, brought_up
 from cata.services.bundle.packing import DESCRIPTOR, FORMAT
 from cata.store.vault import Vault
 
-MOST_TABLE = 256 << 20
+MOST_FILES, MOST_LIST = 500_000, 16 << 20
 MOST_ROWS = 200_000
+MOST_LINE, BOM = MOST_CELL, codecs.BOM_UTF8
+MOST_TABLES = 64 << 20
+"""Rows, and bytes of text, of all tables together: checked as they are read, so that nothing larger is ever held."""
 
 
 @dataclass
@@ -55,8 +60,10 @@ def opened(path: Path) -> Iterator[Bundle]:
         with zipfile.ZipFile(path) as archive:
             if any(info.flag_bits & 1 for info in archive.infolist()):
                 raise Refused("the bundle is encrypted: take the password off first", "encrypted")
+            if len(archive.infolist()) > MOST_FILES:
+                raise Refused(f"the bundle holds more than {MOST_FILES} files", "too_large")
             descriptor = _descriptor(archive)
-            rows = {table: _rows(archive, table) for table in TABLES}
+            rows = _rows(archive, descriptor["cata"])
             yield Bundle(str(descriptor.get("title", ""))[:200], rows, _audio(archive), archive)
     except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, NotImplementedError, zlib.error) as error:
         raise Refused(f"{path.name} is no bundle, or is damaged", "damaged") from error
@@ -69,7 +76,7 @@ def _descriptor(archive: zipfile.ZipFile) -> dict[str, Any]:
         raise Refused("the list in the bundle is damaged", "damaged") from error
     if not isinstance(found, dict) or "cata" not in found:
         raise Refused("this is no bundle of Cata: it has no datapackage.json that says so", "other_format")
-    if found["cata"] != FORMAT:
+    if found["cata"] not in (FORMAT, OLDER):
         raise Refused(
             f"this bundle was written by a newer Cata ({str(found['cata'])[:40]}): update Cata", "other_format"
         )
@@ -79,27 +86,59 @@ def _descriptor(archive: zipfile.ZipFile) -> dict[str, Any]:
 def _content(archive: zipfile.ZipFile, name: str) -> bytes:
     if name not in archive.NameToInfo:
         raise Refused("this is no bundle of Cata: it has no datapackage.json that says so", "other_format")
-    if archive.getinfo(name).file_size > MOST_TABLE:
-        raise Refused(f"{name} in the bundle is far too large", "too_large")
     with archive.open(name) as file:
-        # The size in the list is not believed either.
-        found = file.read(MOST_TABLE + 1)
-    if len(found) > MOST_TABLE:
+        found = file.read(MOST_LIST + 1)
+    if len(found) > MOST_LIST:
         raise Refused(f"{name} in the bundle is far too large", "too_large")
     return found
 
 
-def _rows(archive: zipfile.ZipFile, table: str) -> list[Row]:
-    name = f"data/{table}.csv"
-    if name not in archive.NameToInfo:
-        return []
-    found = read_rows(TABLES[table], _content(archive, name))
-    if len(found) > MOST_ROWS:
-        raise Refused(f"the table {table} of the bundle has more than {MOST_ROWS} rows", "too_large")
-    rows = [checked(table, row, number) for number, row in enumerate(found, start=2)]
-    if len({row["id"] for row in rows}) < len(rows):
-        raise Refused(f"two rows of the table {table} of the bundle have one number", "bad_row")
-    return rows
+def _rows(archive: zipfile.ZipFile, version: str) -> dict[str, list[Row]]:
+    """All rows, checked each and together. Refused as soon as there are too many."""
+    read, size = Counted(MOST_ROWS), Counted(MOST_TABLES)
+    found: dict[str, list[Row]] = {}
+    for table in TABLES:
+        name = f"data/{table}.csv"
+        found[table] = []
+        if name in archive.NameToInfo:
+            with archive.open(name) as file:
+                found[table] = list(read.each(read_rows(TABLES[table], size.lines(file), version == OLDER)))
+    if version == OLDER:
+        found = brought_up(found)
+    for table, rows in found.items():
+        found[table] = [checked(table, row, number) for number, row in enumerate(rows, start=2)]
+        if len({row["id"] for row in rows}) < len(rows):
+            raise Refused(f"two rows of the table {table} of the bundle have one number", "bad_row")
+    check_together({table: {row["id"]: row for row in rows} for table, rows in found.items()})
+    return found
+
+
+@dataclass
+class Counted:
+    """What may come of something, in all."""
+
+    most: int
+    came: int = 0
+
+    def add(self, count: int) -> None:
+        """Count; Refused beyond what may come."""
+        self.came += count
+        if self.came > self.most:
+            raise Refused(f"the tables of the bundle are far too large: more than {self.most:,}", "too_large")
+
+    def each(self, rows: Iterator[Row]) -> Iterator[Row]:
+        """Rows, each counted before it is kept."""
+        for row in rows:
+            self.add(1)
+            yield row
+
+    def lines(self, file: IO[bytes]) -> Iterator[str]:
+        """Lines of text, counted by their bytes before they are read: one without an end is no line."""
+        while line := file.readline(MOST_LINE + 1):
+            if len(line) > MOST_LINE:
+                raise Refused("a line in the bundle is far too long", "too_large")
+            self.add(len(line))
+            yield line.decode("utf-8-sig" if line.startswith(BOM) else "utf-8")
 
 
 def _audio(archive: zipfile.ZipFile) -> dict[str, zipfile.ZipInfo]:

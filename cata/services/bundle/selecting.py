@@ -27,7 +27,7 @@ def all_rows(session: Session) -> Rows:
 
 def some_rows(session: Session, *, flight: int | None, brief: int | None, card: int | None) -> tuple[Rows, str]:
     """The rows of a flight, a brief or a card with all that they need, and their name; else everything."""
-    everything = all_rows(session)
+    everything = _without_what_is_open(all_rows(session))
     if flight is not None:
         title, start = require(session, Flight, flight).name, ("flight", flight)
     elif brief is not None:
@@ -41,6 +41,18 @@ def some_rows(session: Session, *, flight: int | None, brief: int | None, card: 
         table: {ident: row for ident, row in rows.items() if (table, ident) in wanted}
         for table, rows in everything.items()
     }, title  # fmt: skip
+
+
+def _without_what_is_open(everything: Rows) -> Rows:
+    """All but tastings that are not revealed yet: who has their rows knows what is in the glasses."""
+    closed = {ident for ident, row in everything["tasting"].items() if row["revealed_at"]}
+    tasters = {ident for ident, row in everything["taster"].items() if row["tasting_id"] in closed}
+    return everything | {
+        "tasting": {ident: everything["tasting"][ident] for ident in closed},
+        "taster": {ident: everything["taster"][ident] for ident in tasters},
+        "glass": {ident: row for ident, row in everything["glass"].items() if row["tasting_id"] in closed},
+        "answer": {ident: row for ident, row in everything["answer"].items() if row["taster_id"] in tasters},
+    }
 
 
 def _with_all_they_need(everything: Rows, start: set[tuple[str, int]]) -> set[tuple[str, int]]:
@@ -74,8 +86,8 @@ def _with_all_they_need(everything: Rows, start: set[tuple[str, int]]) -> set[tu
 def digests_of(rows: Rows) -> dict[str, str]:
     """The recordings that rows need: SHA-256 to the name they came under."""
     found: dict[str, str] = {}
-    for table in ("take", "recording", "probe", "bed"):
+    for table in ("take", "recording", "probe", "bed", "stem", "glass"):
         for row in rows[table].values():
             if row["digest"]:
-                found.setdefault(row["digest"], row["filename"])
+                found.setdefault(row["digest"], row.get("filename", ""))
     return found

@@ -10,6 +10,7 @@ from cata.core.card.compare import changes
 from cata.documents.card import card_article, card_file
 from cata.errors import CataError
 from cata.said import Said
+from cata.services.brief.needs import need_of
 from cata.services.card.composing import compose
 from cata.services.card.views import MAX_NAME, CardChanges, CardIn, CardLine, CardPatch, CardView
 from cata.services.workspace import Workspace, require
@@ -96,7 +97,7 @@ def _need_of(session: Session, asked: CardIn) -> Need:
     if ident is None and asked.flight_id is not None:
         ident = require(session, Flight, asked.flight_id).brief_id
     brief = session.get(Brief, ident) if ident is not None else session.exec(select(Brief)).first()
-    return Need.model_validate(brief.need) if brief is not None else Need()
+    return need_of(session, brief) if brief is not None else Need()
 
 
 def _line(row: Choice) -> CardLine:

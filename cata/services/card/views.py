@@ -17,18 +17,19 @@ class CardIn(BaseModel):
     """What a card is made of: from the whole shelf, from a flight, or a rig.
 
     ``chosen``: the item (shelf), contender (flight) that is chosen; none: the first. ``place``: which of the rigs, the
-    best is 1. ``budget_minor`` and ``locked`` as they were when the rig was looked for.
+    best is 1. ``budget_minor`` and ``locked`` as they were when the rig was looked for. Number 0 names what was gone
+    when the card came here in a bundle.
     """
 
     name: str = Field(default="", max_length=MAX_NAME)
     source: Literal["shelf", "flight", "rig"]
-    brief_id: int | None = Field(default=None, ge=1, le=2**31 - 1)
+    brief_id: int | None = Field(default=None, ge=0, le=2**31 - 1)
     kind: GearKind | None = None
-    flight_id: int | None = Field(default=None, ge=1, le=2**31 - 1)
-    chosen: int | None = Field(default=None, ge=1, le=2**31 - 1)
+    flight_id: int | None = Field(default=None, ge=0, le=2**31 - 1)
+    chosen: int | None = Field(default=None, ge=0, le=2**31 - 1)
     place: int = Field(default=1, ge=1, le=10)
     budget_minor: int | None = Field(default=None, ge=0, le=10**12)
-    locked: list[Annotated[int, Field(ge=1, le=2**53)]] = Field(default_factory=list, max_length=40)
+    locked: list[Annotated[int, Field(ge=0, le=2**53)]] = Field(default_factory=list, max_length=40)
 
 
 class CardPatch(BaseModel):

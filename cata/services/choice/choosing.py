@@ -18,6 +18,7 @@ from cata.core.money import show_price
 from cata.core.names import nearest
 from cata.said import Said, said
 from cata.services.brief.briefs import spendable_text
+from cata.services.brief.needs import need_of
 from cata.services.choice.costs import Costs, costs_of
 from cata.services.choice.views import ChoiceView, RankedView, SoundTests, UnplayedView
 from cata.services.flights.rows import tests_of
@@ -151,7 +152,7 @@ def compare(ws: Workspace, flight_id: int, need: Need | None = None, *, brief: i
     with ws.reading() as session:
         flight = require(session, Flight, flight_id)
         meant = require(session, Brief, brief) if brief is not None else _brief_of(session, flight)
-        wanted = need or (Need.model_validate(meant.need) if meant is not None else Need())
+        wanted = need or (need_of(session, meant) if meant is not None else Need())
         contenders = contender_views(session, flight_id)
         tests = list(tests_of(session, flight_id))
         costs = costs_of(session, flight.link, (one.gear_id or 0 for one in contenders), wanted, ws.now())

@@ -15,6 +15,7 @@ from cata.core.pool.estimate import estimate
 from cata.core.pool.seen import Node
 from cata.core.shelf.offers import best_offer
 from cata.said import Said
+from cata.services.brief.needs import need_of
 from cata.services.choice.costs import costs_of
 from cata.services.choice.counting import gathered
 from cata.services.choice.pooling import Gathered
@@ -64,7 +65,7 @@ def substitutes_of(ws: Workspace, gear_id: int, most_minor: int | None = None) -
     with ws.reading() as session:
         item = require(session, Gear, gear_id, "item of gear")
         brief = session.exec(select(Brief)).first()
-        need = Need.model_validate(brief.need) if brief is not None else Need()
+        need = need_of(session, brief) if brief is not None else Need()
         told = gathered(ws, session, item.kind, everything(), every_test=True)
         costs = costs_of(session, item.kind, (), need, ws.now())
     if gear_id not in told.evidence.nodes:

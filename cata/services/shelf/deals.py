@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
 from pydantic import BaseModel, Field
@@ -14,7 +15,7 @@ from cata.errors import Invalid
 from cata.services.shelf.views import DealView
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
-from cata.store.tables import Deal, Gear
+from cata.store.tables import Deal, DealItem, Gear
 
 
 class DealIn(BaseModel):
@@ -31,8 +32,8 @@ def list_deals(ws: Workspace) -> list[DealView]:
     """All deals, the newest first."""
     with ws.reading() as session:
         rows = session.exec(select(Deal).order_by(col(Deal.on_date).desc(), col(Deal.id).desc())).all()
-        names = _names(session, rows)
-        return [_view(row, names) for row in rows]
+        parts = _parts(session)
+        return [_view(row, parts[row.id or 0]) for row in rows]
 
 
 def add_deal(ws: Workspace, data: DealIn) -> list[DealView]:
@@ -45,8 +46,12 @@ def add_deal(ws: Workspace, data: DealIn) -> list[DealView]:
         raise Invalid("a deal takes something off", "no_discount")
     with ws.acting("Note a deal") as session:
         names = [require(session, Gear, ident, "item of gear").name for ident in items]
-        session.add(Deal(name=" and ".join(names)[:400], items=items, off_minor=off_minor, currency=currency,
-                         on_date=data.on_date or ws.now()[:10], source=data.source))  # fmt: skip
+        row = Deal(name=" and ".join(names)[:400], off_minor=off_minor, currency=currency,
+                   on_date=data.on_date or ws.now()[:10], source=data.source)  # fmt: skip
+        session.add(row)
+        session.flush()
+        for ident, name in zip(items, names, strict=True):
+            session.add(DealItem(deal_id=row.id or 0, gear_id=ident, name=name))
     return list_deals(ws)
 
 
@@ -59,25 +64,29 @@ def remove_deal(ws: Workspace, deal_id: int) -> list[DealView]:
 
 def bundles_of(session: Session, currency: str, rates: Sequence[Rate], owned: Sequence[int]) -> list[Bundle]:
     """Deals as a rig counts them: those whose items all have to be bought, as far as a rate leads to the currency."""
-    found = []
+    found, parts = [], _parts(session)
     for row in session.exec(select(Deal).order_by(col(Deal.id))).all():
+        items = [part.gear_id for part in parts[row.id or 0]]
         converted = convert(row.off_minor, row.currency, currency, rates)
-        if converted is not None and not set(row.items) & set(owned):
-            found.append(Bundle(frozenset(row.items), converted.price_minor))
+        # Of what is no longer on the shelf nothing can be bought, so the deal holds no more.
+        if converted is not None and None not in items and not set(items) & set(owned):
+            found.append(Bundle(frozenset(ident for ident in items if ident is not None), converted.price_minor))
     return found
 
 
-def _names(session: Session, rows: Sequence[Deal]) -> Mapping[int, str]:
-    idents = {ident for row in rows for ident in row.items}
-    return {
-        ident or 0: name for ident, name in session.exec(select(Gear.id, Gear.name).where(col(Gear.id).in_(idents)))
-    }
+def _parts(session: Session) -> Mapping[int, list[DealItem]]:
+    """What belongs to each deal."""
+    found: dict[int, list[DealItem]] = defaultdict(list)
+    for part in session.exec(select(DealItem).order_by(col(DealItem.id))).all():
+        found[part.deal_id].append(part)
+    return found
 
 
-def _view(row: Deal, names: Mapping[int, str]) -> DealView:
+def _view(row: Deal, parts: Sequence[DealItem]) -> DealView:
     exponent(row.currency)
     return DealView(
-        id=row.id or 0, items=row.items, names=[names.get(ident, "what is no longer there") for ident in row.items],
+        id=row.id or 0, items=[part.gear_id for part in parts],
+        names=[part.name if part.gear_id is not None else f"{part.name} (no longer there)" for part in parts],
         off_minor=row.off_minor, currency=row.currency, text=show_price(row.off_minor, row.currency),
         on_date=row.on_date, source=row.source,
     )  # fmt: skip

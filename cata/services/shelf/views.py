@@ -23,10 +23,10 @@ class PriceView(BaseModel):
 
 
 class DealView(BaseModel):
-    """Items that cost less together, by number and name; ``text``: what it takes off."""
+    """Items that cost less together, by number (None: off the shelf) and name; ``text``: what it takes off."""
 
     id: int
-    items: list[int]
+    items: list[int | None]
     names: list[str]
     off_minor: int
     currency: str

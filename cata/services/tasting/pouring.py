@@ -4,23 +4,16 @@ from __future__ import annotations
 
 import hashlib
 import hmac
-import io
 
-import numpy as np
 from sqlmodel import Session, col, select
 
-from cata.core.clip import Clip
-from cata.core.taste.glass import common, glass
-from cata.core.taste.rate import ANCHOR, REFERENCE
 from cata.core.taste.rounds import Trial, kept, trial_of
 from cata.errors import Conflict, Invalid, NotFound
-from cata.media.decode import decode
-from cata.media.encode import write_wav_to
-from cata.services.listen.tray import get_tray
+from cata.services.tasting.table import Table
 from cata.services.tasting.tastings import answers_of, given, open_tasting, rounds_of, taster_of
 from cata.services.tasting.views import AnswerIn, GlassView, TrialView
 from cata.services.workspace import Workspace
-from cata.store.tables import Answer, Take, Taster, Tasting
+from cata.store.tables import Answer, Taster, Tasting
 
 TICKET = 32
 
@@ -34,11 +27,12 @@ def get_trial(ws: Workspace, tasting_id: int, taster_id: int) -> TrialView:
         rounds = rounds_of(row)
     if trial is None:
         return TrialView(rounds=len(rounds), back=last is not None)
-    takes = _takes(ws, row)
+    table = Table(ws, row)
+    table.pour(rounds[trial.round], {_ticket(row, taster, trial, one.label): one.holds for one in trial.glasses})
     return TrialView(
         round=trial.round + 1, rounds=len(rounds), kind=trial.kind, number=trial.number, of=trial.of,
         glasses=[GlassView(label=one.label, url=_url(row, taster, trial, one.label)) for one in trial.glasses],
-        length_s=round(common([(lag, duration) for _, lag, _, duration in takes]).length_s, 3), back=last is not None,
+        length_s=round(table.stretch.length_s, 3), back=last is not None,
     )  # fmt: skip
 
 
@@ -48,20 +42,12 @@ def pour(ws: Workspace, tasting_id: int, taster_id: int, ticket: str) -> bytes:
         row = open_tasting(session, tasting_id)
         taster = taster_of(session, tasting_id, taster_id)
         trial, _ = _trial(session, row, taster)
-    labels = [one.label for one in trial.glasses] if trial is not None else []
-    label = next((one for one in labels if trial and hmac.compare_digest(_ticket(row, taster, trial, one), ticket)), "")
-    if trial is None or not label:
+    tickets = {_ticket(row, taster, trial, one.label): one.holds for one in trial.glasses} if trial else {}
+    if trial is None or not any(hmac.compare_digest(one, ticket) for one in tickets):
         raise NotFound("glass", "of this trial")
-    holds = trial.holds(label)
-    reference = rounds_of(row)[trial.round].reference or 0
-    takes = _takes(ws, row)
-    digest, lag, gain_db, _ = takes[reference if holds in (REFERENCE, ANCHOR) else holds]
-    clip = decode(ws.vault.copy_path(digest)).clip
-    stretch = common([(lag, duration) for _, lag, _, duration in takes])
-    samples = glass(clip.samples, clip.rate_hz, lag, gain_db, stretch, np.random.default_rng(), dulled=holds == ANCHOR)
-    out = io.BytesIO()
-    write_wav_to(Clip(samples, clip.rate_hz), out)
-    return out.getvalue()
+    table = Table(ws, row)
+    table.pour(rounds_of(row)[trial.round], tickets)
+    return table.glass(ticket)
 
 
 def answer(ws: Workspace, tasting_id: int, taster_id: int, data: AnswerIn) -> TrialView:
@@ -101,22 +87,6 @@ def take_back(ws: Workspace, tasting_id: int, taster_id: int) -> TrialView:
 def _trial(session: Session, row: Tasting, taster: Taster) -> tuple[Trial | None, Answer | None]:
     answers = answers_of(session, [taster])[taster.id or 0]
     return trial_of(rounds_of(row), row.seed, taster.number, given(answers)), answers[-1] if answers else None
-
-
-def _takes(ws: Workspace, row: Tasting) -> list[tuple[str, float, float, float]]:
-    """Digest, lag, gain and duration of what is poured. Conflict where a take is another than when it was set up."""
-    tray = get_tray(ws, row.flight_id, row.test_id, row.school)  # type: ignore[arg-type]
-    by_contender = {take.contender_id: take for take in tray.takes}
-    found = [by_contender.get(ident) for ident in row.contenders]
-    with ws.reading() as session:
-        digests = [session.get(Take, take.take_id) if take is not None else None for take in found]
-    if [one.digest if one is not None else "" for one in digests] != row.digests:
-        raise Conflict("a take was recorded again since this tasting was set up: set up another", "other_takes")
-    return [
-        (digest, take.lag_s, take.gain_db, take.duration_s)
-        for digest, take in zip(row.digests, found, strict=True)
-        if take is not None
-    ]
 
 
 def _ticket(row: Tasting, taster: Taster, trial: Trial, label: str) -> str:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from sqlmodel import Session
 
+from cata.core.money import exponent, show_price
 from cata.core.taste import identify, prefer, rate
 from cata.core.taste.against_price import name_costs, not_heard
 from cata.core.taste.identify import Identified
@@ -16,16 +17,14 @@ from cata.core.vocabulary.leaning import HEARD_STEPS
 from cata.core.vocabulary.notes import words_in
 from cata.errors import Conflict
 from cata.said import Said, said
-from cata.services.flights.showing import contender_views
-from cata.services.flights.views import ContenderView
-from cata.services.tasting.tastings import answers_of, given, rounds_of, tasters_of, view_of
+from cata.services.tasting.table import clear
+from cata.services.tasting.tastings import answers_of, given, glasses_of, rounds_of, tasters_of, view_of
 from cata.services.tasting.views import GlassWas, Revealed, RoundWas, Row, WordHeard
 from cata.services.vocabulary.scoring import laid_out, leanings
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Tasting
+from cata.store.tables import Glass, Take, Tasting
 
 NOBODY = Said("nobody", "Nobody answered this round.")
-GONE = "taken away since"
 NOTHING_TOLD = "No word of the notes can be held against what was measured."
 
 
@@ -34,8 +33,11 @@ def reveal(ws: Workspace, tasting_id: int) -> Revealed:
     # What was seen cannot be unseen: this is no action that could be undone.
     with ws.writing() as session:
         row = require(session, Tasting, tasting_id)
-        row.revealed_at = row.revealed_at or ws.now()
-        session.add(row)
+        if not row.revealed_at:
+            row.revealed_at = ws.now()
+            session.add(row)
+            _keep_measured(session, row)
+    clear(ws, row)
     ws.changed("Reveal a tasting")
     return get_revealed(ws, tasting_id)
 
@@ -51,37 +53,34 @@ def get_revealed(ws: Workspace, tasting_id: int) -> Revealed:
 
 @dataclass(frozen=True)
 class Heard:
-    """A revealed tasting with all that was answered; contenders by their count."""
+    """A revealed tasting with all that was answered; glasses by their place."""
 
     row: Tasting
     rounds: Sequence[Round]
-    views: Sequence[ContenderView | None]
+    glasses: Sequence[Glass]
     answers: Mapping[str, Sequence[Given]]
-    scores: Mapping[str, Mapping[int, float]]
+    measured: Sequence[Mapping[str, float]]
 
     @property
     def names(self) -> dict[int, str]:
         """What was poured."""
-        return {at: view.name if view is not None else GONE for at, view in enumerate(self.views)}
+        return {glass.place: glass.name for glass in self.glasses}
 
     @property
     def money(self) -> tuple[str, int]:
         """The currency that most of them are priced in, with its decimals."""
-        priced = [(view.currency, view.decimals) for view in self.views if view is not None and view.price_minor]
-        return max(priced, key=priced.count) if priced else ("EUR", 2)
+        priced = [glass.currency for glass in self.glasses if glass.price_minor]
+        currency = max(priced, key=priced.count) if priced else "EUR"
+        return currency, exponent(currency)
 
     @property
     def prices_minor(self) -> dict[int, int]:
         """What those cost that are priced in that currency."""
         currency, _ = self.money
         return {
-            at: view.price_minor for at, view in enumerate(self.views)
-            if view is not None and view.price_minor is not None and view.currency == currency
+            glass.place: glass.price_minor for glass in self.glasses
+            if glass.price_minor is not None and glass.currency == currency
         }  # fmt: skip
-
-    def measured(self, word: str) -> Mapping[int, float]:
-        """How much of a word is in the takes of its test, by contender."""
-        return self.scores.get(word, {})
 
     def of_round(self, at: int) -> dict[str, list[Given]]:
         """What was answered in a round, by taster; only those who answered."""
@@ -94,16 +93,37 @@ def heard_of(session: Session, tasting_id: int) -> Heard:
     row = require(session, Tasting, tasting_id)
     if not row.revealed_at:
         raise Conflict("this tasting is not revealed yet", "not_revealed")
-    views = {view.id: view for view in contender_views(session, row.flight_id)}
     tasters = tasters_of(session, tasting_id)
-    answers = answers_of(session, tasters)
+    answers, glasses = answers_of(session, tasters), glasses_of(session, row)
+    kept = [glass.measured for glass in glasses]
+    measured = [one or {} for one in kept] if any(one is not None for one in kept) else _measured(session, row, glasses)
+    by_name = {one.name: given(answers[one.id or 0]) for one in tasters}
+    return Heard(row, rounds_of(row), glasses, by_name, measured)
+
+
+def _measured(session: Session, row: Tasting, glasses: Sequence[Glass]) -> list[dict[str, float]]:
+    """How much of each word that tasters used is in the takes that were poured, as far as they are there."""
+    answers = answers_of(session, tasters_of(session, row.id or 0))
+    words = {word for mine in answers.values() for one in mine for text in one.what.get("notes", {}).values()
+             for word, _ in words_in(text)}  # fmt: skip
+    if row.test_id is None or not words:
+        return [{} for _ in glasses]
     laid = laid_out(session, row.test_id)
-    said_words = {word for mine in answers.values() for one in mine for text in one.what.get("notes", {}).values()
-                  for word, _ in words_in(text)}  # fmt: skip
-    return Heard(row, rounds_of(row), [views.get(ident) for ident in row.contenders],
-                 {one.name: given(answers[one.id or 0]) for one in tasters},
-                 {word: {ident: one.steps for ident, one in leanings(laid, word).items()}
-                  for word in said_words})  # fmt: skip
+    digests = {ident: session.get_one(Take, take).digest for ident, take in laid.takes.items()}
+    scores = {word: leanings(laid, word) for word in sorted(words)}
+    return [
+        {word: found[glass.contender_id].steps for word, found in scores.items() if glass.contender_id in found}
+        if digests.get(glass.contender_id or 0) == glass.digest else {}
+        for glass in glasses
+    ]  # fmt: skip
+
+
+def _keep_measured(session: Session, row: Tasting) -> None:
+    """Keep what is measured at the reveal: what the tasting says stays true when takes change."""
+    glasses = glasses_of(session, row)
+    for glass, measured in zip(glasses, _measured(session, row, glasses), strict=True):
+        glass.measured = measured
+        session.add(glass)
 
 
 def round_of(heard: Heard, at: int) -> RoundWas:
@@ -117,11 +137,10 @@ def round_of(heard: Heard, at: int) -> RoundWas:
 
 
 def _glass(heard: Heard, at: int) -> GlassWas:
-    view = heard.views[at]
-    if view is None:
-        return GlassWas(contender_id=0, gear_id=None, name=GONE, letter="", colour=0, price_minor=None, price_text="")
-    return GlassWas(contender_id=view.id, gear_id=view.gear_id, name=view.name, letter=view.letter, colour=view.colour,
-                    price_minor=view.price_minor, price_text=view.price_text)  # fmt: skip
+    glass = heard.glasses[at]
+    price_text = "" if glass.price_minor is None else show_price(glass.price_minor, glass.currency)
+    return GlassWas(contender_id=glass.contender_id or 0, gear_id=glass.gear_id, name=glass.name, letter=glass.letter,
+                    colour=glass.colour, price_minor=glass.price_minor, price_text=price_text)  # fmt: skip
 
 
 def _identified(heard: Heard, plan: Round, mine: dict[str, list[Given]], glasses: list[GlassWas]) -> RoundWas:
@@ -200,7 +219,7 @@ def _noted(heard: Heard, plan: Round, mine: dict[str, list[Given]], glasses: lis
                         counts[at][word] += sign
     for at, glass in enumerate(glasses):
         for word, times in counts[at].most_common():
-            measured = heard.measured(word).get(glass.contender_id)
+            measured = heard.measured[plan.of[at]].get(word)
             glass.words.append(WordHeard(word=word, said=times, measured=measured))
             if times and measured is not None and abs(measured) >= HEARD_STEPS / 2:
                 of += 1

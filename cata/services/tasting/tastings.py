@@ -10,12 +10,13 @@ from sqlmodel import Session, col, select
 from cata.core.taste.glass import common
 from cata.core.taste.rounds import Given, Round, trial_of
 from cata.errors import Conflict, Invalid, NotFound
+from cata.services.flights.showing import contender_views
 from cata.services.listen.tray import get_tray
 from cata.services.listen.views import PouredView
 from cata.services.tasting.views import TasterIn, TasterView, TastingIn, TastingView
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
-from cata.store.tables import Answer, Contender, Flight, Take, Taster, Tasting, Test
+from cata.store.tables import Answer, Flight, Glass, Take, Taster, Tasting, Test
 
 LEAST_S = 1.0
 """Shorter than this nothing can be listened to."""
@@ -49,20 +50,31 @@ def add_tasting(ws: Workspace, data: TastingIn) -> TastingView:
     if stretch.length_s < LEAST_S:
         raise Invalid("the takes have less than a second in common", "too_short")
     with ws.acting("Set up a tasting") as session:
-        flight = require(session, Flight, data.flight_id)
-        digests = {
-            take.id: take.digest for take in session.exec(select(Take).where(Take.test_id == data.test_id)).all()
-        }
+        flight, test = require(session, Flight, data.flight_id), require(session, Test, data.test_id)
         number = len(session.exec(select(Tasting.id).where(Tasting.flight_id == flight.id)).all()) + 1
         row = Tasting(
-            flight_id=data.flight_id, test_id=data.test_id, name=data.name.strip() or f"Tasting {number}",
-            contenders=data.contenders, digests=[digests[take.take_id] for take in takes],
-            rounds=[plan.model_dump() for plan in data.rounds], school=tray.school, seed=secrets.token_hex(16),
-            created_at=ws.now(),
+            flight_id=data.flight_id, test_id=data.test_id, test=test.name,
+            name=data.name.strip() or f"Tasting {number}", rounds=[plan.model_dump() for plan in data.rounds],
+            school=tray.school, seed=secrets.token_hex(16), created_at=ws.now(),
         )  # fmt: skip
         session.add(row)
         session.flush()
+        set_glasses(session, row, [(take.take_id or 0, take.lag_s, take.gain_db) for take in takes])
         return view_of(session, row)
+
+
+def set_glasses(session: Session, row: Tasting, takes: Sequence[tuple[int, float, float]]) -> None:
+    """Keep what a tasting pours: each take with its lag in s and gain in dB, and who plays it at what price."""
+    views = {view.id: view for view in contender_views(session, row.flight_id)}
+    for place, (take_id, lag_s, gain_db) in enumerate(takes):
+        take = require(session, Take, take_id)
+        view = views[take.contender_id or 0]
+        session.add(Glass(
+            tasting_id=row.id or 0, place=place, contender_id=view.id, gear_id=view.gear_id, name=view.name,
+            letter=view.letter, colour=view.colour, price_minor=view.price_minor, currency=view.currency,
+            digest=take.digest, lag_s=lag_s, gain_db=gain_db, duration_s=take.duration_s,
+        ))  # fmt: skip
+    session.flush()
 
 
 def _takes_of(poured: Sequence[PouredView], contenders: Sequence[int]) -> list[PouredView]:
@@ -141,11 +153,11 @@ def view_of(session: Session, row: Tasting) -> TastingView:
     """A tasting as it may be seen."""
     tasters = tasters_of(session, row.id or 0)
     answers = answers_of(session, tasters)
-    test = session.get(Test, row.test_id)
     return TastingView(
-        id=row.id or 0, name=row.name, flight_id=row.flight_id, test=test.name if test else "",
-        kinds=[plan.kind for plan in rounds_of(row)], glasses=len(row.contenders), created_at=row.created_at,
-        revealed_at=row.revealed_at, tasters=[_taster_view(row, one, answers[one.id or 0]) for one in tasters],
+        id=row.id or 0, name=row.name, flight_id=row.flight_id, test=row.test,
+        kinds=[plan.kind for plan in rounds_of(row)], glasses=len(glasses_of(session, row)),
+        created_at=row.created_at, revealed_at=row.revealed_at, looked=len(row.looked),
+        tasters=[_taster_view(row, one, answers[one.id or 0]) for one in tasters],
     )  # fmt: skip
 
 
@@ -157,6 +169,6 @@ def _taster_view(row: Tasting, taster: Taster, answers: Sequence[Answer]) -> Tas
     )
 
 
-def contenders_of(session: Session, row: Tasting) -> list[Contender | None]:
-    """What was poured, in the order in which answers count it; None where it was taken away since."""
-    return [session.get(Contender, ident) for ident in row.contenders]
+def glasses_of(session: Session, row: Tasting) -> list[Glass]:
+    """What is poured, in the order in which answers count it."""
+    return list(session.exec(select(Glass).where(Glass.tasting_id == row.id).order_by(col(Glass.place))).all())

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from pydantic import BaseModel
+from sqlalchemy import ColumnElement
 from sqlmodel import Session, col, select
 
 from cata.core.taste import prefer
@@ -12,7 +13,7 @@ from cata.core.taste.prefer import SURE
 from cata.core.taste.rounds import choices
 from cata.said import Said
 from cata.services.tasting.revealing import NOBODY, Heard, heard_of, round_of
-from cata.store.tables import Contender, Tasting
+from cata.store.tables import Glass, Tasting
 
 
 class Tasted(BaseModel):
@@ -30,7 +31,7 @@ def tasted_of(session: Session, flight_id: int) -> list[Tasted]:
     return [
         Tasted(tasting_id=heard.row.id or 0, tasting=heard.row.name, tasters=len(heard.of_round(at)), said=was.said,
                more=was.more)
-        for heard in _revealed(session, [flight_id])
+        for heard in _revealed(session, col(Tasting.flight_id) == flight_id)
         for at in range(len(heard.rounds))
         if (was := round_of(heard, at)).said != NOBODY and was.kind != "notes"
     ]  # fmt: skip
@@ -38,9 +39,9 @@ def tasted_of(session: Session, flight_id: int) -> list[Tasted]:
 
 def blind_of(session: Session, items: Iterable[int]) -> dict[int, list[Said]]:
     """What was found blind of items of the shelf: liked more or less than others, or not told from them."""
-    statement = select(Contender.flight_id).where(col(Contender.gear_id).in_(set(items))).distinct()
+    poured = select(Glass.tasting_id).where(col(Glass.gear_id).in_(set(items)))
     found: dict[int, list[Said]] = {}
-    for heard in _revealed(session, session.exec(statement).all()):
+    for heard in _revealed(session, col(Tasting.id).in_(poured)):
         for at, plan in enumerate(heard.rounds):
             mine = heard.of_round(at)
             everything = [one for answers in mine.values() for one in choices(answers)]
@@ -48,12 +49,12 @@ def blind_of(session: Session, items: Iterable[int]) -> dict[int, list[Said]]:
                 continue
             now, names = prefer.liked(plan.of, everything), heard.names
             for one in plan.of:
-                view = heard.views[one]
-                if view is None or view.gear_id is None:
+                gear_id = heard.glasses[one].gear_id
+                if gear_id is None:
                     continue
                 over = [names[other] for other in plan.of if other != one and now.ahead(one, other) >= SURE]
                 under = [names[other] for other in plan.of if other != one and now.ahead(other, one) >= SURE]
-                found.setdefault(view.gear_id, []).extend(_told(heard, over, under))
+                found.setdefault(gear_id, []).extend(_told(heard, over, under))
     return found
 
 
@@ -67,10 +68,6 @@ def _told(heard: Heard, over: list[str], under: list[str]) -> list[Said]:
     return told
 
 
-def _revealed(session: Session, flights: Iterable[int]) -> list[Heard]:
-    statement = (
-        select(Tasting.id)
-        .where(col(Tasting.flight_id).in_(set(flights)), Tasting.revealed_at != "")
-        .order_by(col(Tasting.id).desc())
-    )
+def _revealed(session: Session, which: ColumnElement[bool]) -> list[Heard]:
+    statement = select(Tasting.id).where(which, Tasting.revealed_at != "").order_by(col(Tasting.id).desc())
     return [heard_of(session, ident or 0) for ident in session.exec(statement).all()]

@@ -51,7 +51,10 @@ class TasterView(BaseModel):
 
 
 class TastingView(BaseModel):
-    """A tasting as it may be seen at any time. ``rounds`` say what is asked, not of what."""
+    """A tasting as it may be seen at any time. ``rounds`` say what is asked, not of what.
+
+    ``looked``: how many browsers looked at the takes while it ran, besides who set the table.
+    """
 
     id: int
     name: str
@@ -61,6 +64,7 @@ class TastingView(BaseModel):
     glasses: int
     created_at: str
     revealed_at: str
+    looked: int
     tasters: list[TasterView]
 
 

@@ -8,6 +8,7 @@ from pydantic import BaseModel
 from sqlalchemy import text
 from sqlmodel import Session, col, select
 
+from cata.services.tasting.veil import check_veil
 from cata.services.vocabulary.seeking import seek
 from cata.services.words import matching
 from cata.services.workspace import Workspace
@@ -42,6 +43,8 @@ def find(ws: Workspace, query: str) -> list[Found]:
     sounding = [Found(what="gear", id=one.gear_id, title=one.name, where=one.text, address=f"/gear/{one.gear_id}")
                 for one in seek(ws, query)]  # fmt: skip
     if sounding:
+        with ws.reading() as session:
+            check_veil(session, None)
         return sounding
     sought = matching(query)
     if not sought:

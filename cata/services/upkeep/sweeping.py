@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import shutil
 from contextlib import suppress
 
 from sqlmodel import select
 
+from cata.services.tasting.table import FOLDER
 from cata.services.workspace import Workspace
-from cata.store.tables import Bed, Change, Failure, Probe, Recording, Stem, Take
+from cata.store.tables import Bed, Change, Failure, Glass, Probe, Recording, Stem, Take
 from cata.tasks.desk import PARTIAL, PROGRESS
 
 WRITTEN_BY_WORKERS = ("copies", "playing", "testfiles", PROGRESS, "vault/incoming")
@@ -18,6 +20,7 @@ def wanted_digests(ws: Workspace) -> set[str]:
     with ws.reading() as session:
         wanted = {*session.exec(select(Take.digest)).all(), *session.exec(select(Recording.digest)).all()}
         wanted |= set(session.exec(select(Bed.digest)).all()) | set(session.exec(select(Stem.digest)).all())
+        wanted |= set(session.exec(select(Glass.digest)).all())
         wanted |= {mix for mix in session.exec(select(Bed.mix)).all() if mix}
         wanted |= {digest for digest in session.exec(select(Probe.digest)).all() if digest}
         for rows in session.exec(select(Change.rows)).all():
@@ -33,6 +36,8 @@ def sweep(ws: Workspace, *, alone: bool = False) -> int:
     before = ws.opened_at if alone else None
     removed = ws.vault.sweep(wanted_digests(ws), before=before)
     if alone:
+        # What tastings had poured is poured again when somebody sits down.
+        shutil.rmtree(ws.data_dir / FOLDER, ignore_errors=True)
         for folder in WRITTEN_BY_WORKERS:
             for path in (ws.data_dir / folder).glob("*"):
                 with suppress(OSError):

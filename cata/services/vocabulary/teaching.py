@@ -16,7 +16,7 @@ from cata.errors import Conflict, NotFound
 from cata.services.vocabulary.scoring import laid_out
 from cata.services.vocabulary.views import LearnedView, WordPart
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Answer, Pointed, Take, Taster, Tasting
+from cata.store.tables import Answer, Glass, Pointed, Take, Taster, Tasting
 
 MOST_WHO = 60
 
@@ -78,11 +78,11 @@ def noted(session: Session) -> Iterable[tuple[str, int, str, int]]:
         .order_by(col(Answer.id))
     )
     for tasting, name, what in session.exec(statement).all():
-        notes = what.get("notes", {})
-        for at, text in notes.items():
-            contender = tasting.contenders[int(at)]
-            wanted = (Take.test_id == tasting.test_id, Take.contender_id == contender, Take.repeat == 0)
-            take = session.exec(select(Take.id).where(*wanted)).first()
+        for place, text in what.get("notes", {}).items():
+            poured = (Glass.tasting_id == tasting.id, Glass.place == int(place), Take.flight_id == tasting.flight_id)
+            same = select(Take.id).join(Glass, col(Glass.digest) == Take.digest).where(*poured)
+            own = col(Take.contender_id) == Glass.contender_id
+            take = session.exec(same.order_by(own.desc(), col(Take.id))).first()
             if take is not None:
                 yield from ((name, take, word, sign) for word, sign in words_in(text))
 

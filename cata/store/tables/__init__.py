@@ -18,9 +18,11 @@ from cata.store.tables.derived import (
 from cata.store.tables.entered import (
     Accepted,
     Brief,
+    BriefItem,
     Choice,
     Contender,
     Deal,
+    DealItem,
     Flight,
     Gear,
     Habit,
@@ -33,7 +35,7 @@ from cata.store.tables.entered import (
     Test,
 )
 from cata.store.tables.pointed import Pointed
-from cata.store.tables.tasted import Answer, Taster, Tasting
+from cata.store.tables.tasted import Answer, Glass, Taster, Tasting
 
 __all__ = [
     "Accepted",
@@ -44,14 +46,17 @@ __all__ = [
     "Audited",
     "Bed",
     "Brief",
+    "BriefItem",
     "Change",
     "Choice",
     "Contender",
     "Deal",
+    "DealItem",
     "Failure",
     "Finding",
     "Flight",
     "Gear",
+    "Glass",
     "Habit",
     "Heard",
     "Planned",

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from sqlmodel import Field, SQLModel
+from sqlmodel import Field
 
-from cata.store.tables.columns import owner
+from cata.store.tables.columns import Entered, owner
 
 
-class Bed(SQLModel, table=True):
+class Bed(Entered, table=True):
     """A recording that takes are heard against; ``loudness_lufs`` None where it is too quiet for one.
 
     ``kind``: "bed", or "target", a sound that somebody is after. ``mix``: the name of the
@@ -16,7 +16,6 @@ class Bed(SQLModel, table=True):
     ``tempo_bpm`` as a person knows it; ``copy_gain_db`` undoes the scaling of its listening copy.
     """
 
-    id: int | None = Field(default=None, primary_key=True)
     name: str
     digest: str = Field(index=True)
     filename: str
@@ -32,10 +31,9 @@ class Bed(SQLModel, table=True):
     mix: str = ""
 
 
-class Stem(SQLModel, table=True):
+class Stem(Entered, table=True):
     """A recording that a bed is laid of: its level in dB, and its ``side`` from -1 (left) to 1 (right)."""
 
-    id: int | None = Field(default=None, primary_key=True)
     bed_id: int = owner("bed.id")
     name: str
     digest: str = Field(index=True)

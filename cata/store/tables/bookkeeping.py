@@ -8,13 +8,12 @@ from sqlalchemy import UniqueConstraint
 from sqlmodel import Field, SQLModel
 
 from cata.store.actor import ACTOR
-from cata.store.tables.columns import json_of, owner
+from cata.store.tables.columns import ONCE, Numbered, json_of, owner
 
 
-class Change(SQLModel, table=True):
+class Change(Numbered, table=True):
     """One action of a person, as the rows before and after: what Ctrl+Z takes back in the browser it was ``by``."""
 
-    id: int | None = Field(default=None, primary_key=True)
     at: str
     label: str
     undone: bool = False
@@ -39,13 +38,12 @@ class Revision(SQLModel, table=True):
     number: int = 0
 
 
-class Asked(SQLModel, table=True):
+class Asked(Numbered, table=True):
     """A piece of work that a person asked for and that is not done; taking the row away cancels it.
 
     ``total`` is how many were asked for at once, ``by`` the browser that asked.
     """
 
-    id: int | None = Field(default=None, primary_key=True)
     duty: str = Field(index=True)
     flight_id: int = owner("flight.id")
     wish: dict[str, Any] = json_of(dict)
@@ -53,16 +51,15 @@ class Asked(SQLModel, table=True):
     by: str = Field(default_factory=ACTOR.get)
 
 
-class Failure(SQLModel, table=True):
+class Failure(Numbered, table=True):
     """Background work that came to no result, by duty, row and the state of the data it was done from.
 
     While it stands the work is not due; another state, or taking the row away, makes it due again. ``free_bytes`` is
     what the disk had left where a full disk was the cause.
     """
 
-    __table_args__ = (UniqueConstraint("duty", "ident"),)
+    __table_args__ = (UniqueConstraint("duty", "ident"), ONCE)
 
-    id: int | None = Field(default=None, primary_key=True)
     duty: str
     ident: int
     flight_id: int = Field(default=0, index=True)

@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy import JSON, Column, ForeignKey, Integer, UniqueConstraint
 from sqlmodel import Field, SQLModel
 
-from cata.store.tables.columns import json_of, owner
+from cata.store.tables.columns import ONCE, Numbered, json_of, owner
 
 
 class Waveform(SQLModel, table=True):
@@ -33,12 +33,11 @@ class Analysed(SQLModel, table=True):
     spectrum: list[float | None] = json_of(list)
 
 
-class Reading(SQLModel, table=True):
+class Reading(Numbered, table=True):
     """One reading of a take by the method of a ``version``; ``result`` is core.measure.results.Result as JSON."""
 
-    __table_args__ = (UniqueConstraint("take_id", "key"),)
+    __table_args__ = (UniqueConstraint("take_id", "key"), ONCE)
 
-    id: int | None = Field(default=None, primary_key=True)
     take_id: int = owner("take.id")
     key: str
     version: int = 1
@@ -71,10 +70,9 @@ class Alignment(SQLModel, table=True):
     same_phrase: str = "unsure"
 
 
-class Finding(SQLModel, table=True):
+class Finding(Numbered, table=True):
     """What the audit found; ``picture`` is core.match.finding.Picture as JSON, ``numbers`` those of the text."""
 
-    id: int | None = Field(default=None, primary_key=True)
     flight_id: int = owner("flight.id")
     test_id: int | None = Field(default=None, index=True)
     take_id: int = owner("take.id")

@@ -8,15 +8,14 @@ from sqlalchemy import JSON, Column, Index, UniqueConstraint, text
 from sqlmodel import Field, SQLModel
 
 from cata.store.tables.beds import Bed, Stem
-from cata.store.tables.columns import json_of, owner
+from cata.store.tables.columns import ONCE, Entered, json_of, owner
 from cata.store.tables.pointed import Pointed
-from cata.store.tables.tasted import Answer, Taster, Tasting
+from cata.store.tables.tasted import Answer, Glass, Taster, Tasting
 
 
-class Gear(SQLModel, table=True):
+class Gear(Entered, table=True):
     """One item on the shelf; ``controls`` is a list of core.gear.Control, ``specs`` what core.specs reads."""
 
-    id: int | None = Field(default=None, primary_key=True)
     kind: str
     name: str
     about: str = ""
@@ -26,10 +25,9 @@ class Gear(SQLModel, table=True):
     created_at: str = ""
 
 
-class Price(SQLModel, table=True):
+class Price(Entered, table=True):
     """What an item costs: integer minor units and ISO 4217 code; ``kind`` new, used or offer."""
 
-    id: int | None = Field(default=None, primary_key=True)
     gear_id: int = owner("gear.id")
     kind: str = "new"
     price_minor: int
@@ -38,12 +36,11 @@ class Price(SQLModel, table=True):
     source: str = ""
 
 
-class Rate(SQLModel, table=True):
+class Rate(Entered, table=True):
     """What one unit of ``base`` is worth in ``quote`` (ISO 4217), on a day; ``rate`` is a decimal number as text."""
 
-    __table_args__ = (UniqueConstraint("base", "quote", "on_date"),)
+    __table_args__ = (UniqueConstraint("base", "quote", "on_date"), ONCE)
 
-    id: int | None = Field(default=None, primary_key=True)
     base: str
     quote: str
     rate: str
@@ -51,35 +48,57 @@ class Rate(SQLModel, table=True):
     source: str = ""
 
 
-class Deal(SQLModel, table=True):
-    """Items that somebody sells together for less: ``items`` are numbers of gear, ``off_minor`` what it takes off."""
+class Deal(Entered, table=True):
+    """Items that somebody sells together for less; ``off_minor`` is what it takes off."""
 
-    id: int | None = Field(default=None, primary_key=True)
     name: str
-    items: list[int] = json_of(list)
     off_minor: int
     currency: str = "EUR"
     on_date: str = ""
     source: str = ""
 
 
-class Brief(SQLModel, table=True):
-    """A need: ``need`` is core.brief.Need as JSON."""
+class DealItem(Entered, table=True):
+    """An item of a deal; ``name`` stays when the item is taken off the shelf, and the deal holds no more."""
 
-    id: int | None = Field(default=None, primary_key=True)
+    __tablename__ = "deal_item"
+
+    deal_id: int = owner("deal.id")
+    gear_id: int | None = owner("gear.id", nullable=True, on_delete="SET NULL")
+    name: str = ""
+
+
+class Brief(Entered, table=True):
+    """A need: ``need`` is core.brief.Need as JSON, but for what it says of items of the shelf (:class:`BriefItem`)."""
+
     name: str
     need: dict[str, Any] = json_of(dict)
     created_at: str = ""
 
 
-class Flight(SQLModel, table=True):
-    """A comparison: contenders are rows, tests are columns, each cell is a take.
+class BriefItem(Entered, table=True):
+    """What a brief says of an item: that it is ``own``ed, how it feels (core.brief.Feel as JSON).
 
-    ``chain`` is core.chain.Chain, the same for all contenders but for the compared link; ``rules`` a school by
-    question; ``order`` how takes are ordered and what came of it (services.plan.ordering.OrderKept).
+    ``name`` stays when the item is taken off the shelf.
     """
 
-    id: int | None = Field(default=None, primary_key=True)
+    __tablename__ = "brief_item"
+
+    brief_id: int = owner("brief.id")
+    gear_id: int | None = owner("gear.id", nullable=True, on_delete="SET NULL")
+    name: str = ""
+    own: bool = False
+    feel: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON))
+
+
+class Flight(Entered, table=True):
+    """A comparison: contenders are rows, tests are columns, each cell is a take.
+
+    ``chain`` is core.chain.Chain, the same for all contenders but for the compared link: a copy, that names its gear
+    and its settings also when an item is taken off the shelf; ``rules`` a school by question; ``order`` how takes are
+    ordered and what came of it (services.plan.ordering.OrderKept).
+    """
+
     name: str
     question: str = ""
     link: str = "pedal"
@@ -92,16 +111,15 @@ class Flight(SQLModel, table=True):
     order: dict[str, Any] = json_of(dict)
 
 
-class Contender(SQLModel, table=True):
+class Contender(Entered, table=True):
     """A row of a flight. ``colour`` 0 to 7 is its place in the colour set; ``settings`` control key to position.
 
     ``changes`` is what differs from the base chain besides the compared link (services.plan.setups.Changes); ``wanted``
     are the keys of those differences that are meant.
     """
 
-    __table_args__ = (Index("ix_contender_position", "flight_id", "position", unique=True),)
+    __table_args__ = (Index("ix_contender_position", "flight_id", "position", unique=True), ONCE)
 
-    id: int | None = Field(default=None, primary_key=True)
     flight_id: int = owner("flight.id")
     gear_id: int | None = owner("gear.id", nullable=True, on_delete="SET NULL")
     name: str
@@ -115,15 +133,14 @@ class Contender(SQLModel, table=True):
     wanted: list[str] = json_of(list)
 
 
-class Test(SQLModel, table=True):
+class Test(Entered, table=True):
     """A column of a flight. ``sound`` names the sound of a brief it stands for, empty for all.
 
     ``condition`` is core.plan.condition.Condition; None where nothing was said.
     """
 
-    __table_args__ = (Index("ix_test_position", "flight_id", "position", unique=True),)
+    __table_args__ = (Index("ix_test_position", "flight_id", "position", unique=True), ONCE)
 
-    id: int | None = Field(default=None, primary_key=True)
     flight_id: int = owner("flight.id")
     name: str
     position: int = 0
@@ -132,7 +149,7 @@ class Test(SQLModel, table=True):
     condition: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON))
 
 
-class Take(SQLModel, table=True):
+class Take(Entered, table=True):
     """A recording; unplaced while it has no contender or test.
 
     ``repeat`` 0 is the take that counts for its cell, others are the same cell played again (anchors); ``used`` are
@@ -144,9 +161,9 @@ class Take(SQLModel, table=True):
         Index(
             "ix_take_cell", "contender_id", "test_id", "repeat", unique=True, sqlite_where=text("test_id IS NOT NULL")
         ),
+        ONCE,
     )
 
-    id: int | None = Field(default=None, primary_key=True)
     flight_id: int = owner("flight.id")
     contender_id: int | None = owner("contender.id", nullable=True, on_delete="SET NULL")
     test_id: int | None = owner("test.id", nullable=True, on_delete="SET NULL")
@@ -168,7 +185,7 @@ class Take(SQLModel, table=True):
     aside: bool = False
 
 
-class Planned(SQLModel, table=True):
+class Planned(Entered, table=True):
     """A take to record, in its place in the order.
 
     ``number`` is its slate's, given once and kept when the order changes; ``anchor`` 0 or the how-many-th time the
@@ -178,9 +195,9 @@ class Planned(SQLModel, table=True):
     __table_args__ = (
         UniqueConstraint("flight_id", "number"),
         Index("ix_planned_position", "flight_id", "position", unique=True),
+        ONCE,
     )
 
-    id: int | None = Field(default=None, primary_key=True)
     flight_id: int = owner("flight.id")
     number: int
     contender_id: int = owner("contender.id")
@@ -191,13 +208,12 @@ class Planned(SQLModel, table=True):
     state: str = "todo"
 
 
-class Recording(SQLModel, table=True):
+class Recording(Entered, table=True):
     """One long recording of several takes; ``pieces`` are its cuts (core.capture.pieces.Piece), edited by hand.
 
     ``takes`` is how many it was said to hold; ``found`` whether they were looked for, ``refusal`` why they cannot be.
     """
 
-    id: int | None = Field(default=None, primary_key=True)
     flight_id: int = owner("flight.id")
     digest: str = Field(index=True)
     filename: str
@@ -214,29 +230,27 @@ class Recording(SQLModel, table=True):
     refusal: str = ""
 
 
-class Accepted(SQLModel, table=True):
+class Accepted(Entered, table=True):
     """That a person looked at a finding and keeps the take as it is, and why."""
 
-    __table_args__ = (UniqueConstraint("take_id", "rule"),)
+    __table_args__ = (UniqueConstraint("take_id", "rule"), ONCE)
 
-    id: int | None = Field(default=None, primary_key=True)
     take_id: int = owner("take.id")
     rule: str
     reason: str = ""
 
 
-class Habit(SQLModel, table=True):
+class Habit(Entered, table=True):
     """That what a rule finds is what a contender does in any take: its own hiss, its own ring, an octave it adds."""
 
-    __table_args__ = (UniqueConstraint("contender_id", "rule"),)
+    __table_args__ = (UniqueConstraint("contender_id", "rule"), ONCE)
 
-    id: int | None = Field(default=None, primary_key=True)
     contender_id: int = owner("contender.id")
     rule: str
     reason: str = ""
 
 
-class Probe(SQLModel, table=True):
+class Probe(Entered, table=True):
     """One recording of the test file through an item at knob positions; without an item it is a loop-back.
 
     Of kind "strings" it holds six open strings through a pickup instead, and ``made`` says how the pickup stood.
@@ -245,7 +259,6 @@ class Probe(SQLModel, table=True):
     then ``digest`` is empty until its recording is made.
     """
 
-    id: int | None = Field(default=None, primary_key=True)
     gear_id: int | None = owner("gear.id", nullable=True)
     loop_id: int | None = owner("probe.id", nullable=True, on_delete="SET NULL")
     digest: str = Field(index=True)
@@ -260,13 +273,13 @@ class Probe(SQLModel, table=True):
     made: dict[str, Any] = json_of(dict)
 
 
-class Choice(SQLModel, table=True):
+class Choice(Entered, table=True):
     """A decision card: ``card`` is core.card.Card as it was made, of what was ``asked`` (services.card.views.CardIn).
 
-    ``need`` is core.brief.Need as it was then, so that what changes later is held against the same wishes.
+    ``need`` is core.brief.Need as it was then, so that what changes later is held against the same wishes. All three
+    are copies; a number in them names a row for good, or 0 what was gone when the card came here in a bundle.
     """
 
-    id: int | None = Field(default=None, primary_key=True)
     name: str
     made_at: str = ""
     asked: dict[str, Any] = json_of(dict)
@@ -276,6 +289,6 @@ class Choice(SQLModel, table=True):
 
 # Those that own others before what they own.
 ENTERED: tuple[type[SQLModel], ...] = (
-    Gear, Price, Rate, Deal, Brief, Flight, Contender, Test, Take, Planned, Recording, Probe, Accepted, Habit,
-    Choice, Tasting, Taster, Answer, Bed, Stem, Pointed,
+    Gear, Price, Rate, Deal, DealItem, Brief, BriefItem, Flight, Contender, Test, Take, Planned, Recording, Probe,
+    Accepted, Habit, Choice, Tasting, Glass, Taster, Answer, Bed, Stem, Pointed,
 )  # fmt: skip

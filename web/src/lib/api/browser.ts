@@ -11,3 +11,6 @@ function named(): string {
 
 export const BROWSER_HEADER = 'x-cata-browser';
 export const browserName = named();
+
+// What a page links to or plays is asked for without that header.
+document.cookie = `${STORE}=${browserName}; path=/; max-age=31536000; samesite=strict`;
