@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 
@@ -72,11 +71,11 @@ def create_app(workspace: Workspace) -> FastAPI:
     app = FastAPI(title="Cata", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
     app.state.workspace = workspace
     app.state.runner = runner
-    app.state.stopping = threading.Event()
+    app.state.stopping = workspace.stopping
     problems.install(app)
     for module in ROUTERS:
         app.include_router(module.router)
     frontend.install(app)
     app.add_middleware(Browser)
-    app.add_middleware(Guard, most=_largest(app))
+    app.add_middleware(Guard, most=_largest(app), library=workspace.library)
     return app

@@ -15,6 +15,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from cata.api.problems import problem
 
 LOCAL_HOST = re.compile(r"(?:127\.0\.0\.1|localhost|\[::1\])(?::\d{1,5})?")
+LIBRARY_HEADER = "x-cata-library"
+OTHER_LIBRARY = "Another library is open here by now. Load this page anew; nothing was changed."
 TOO_LARGE = "The request is larger than {} MB; nothing was changed."
 SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
 
@@ -68,10 +70,14 @@ def refusal(method: str, scheme: str, headers: dict[str, str]) -> str | None:
 class Guard:
     """ASGI middleware that refuses foreign requests and sets the security headers."""
 
-    def __init__(self, app: ASGIApp, most: Callable[[str], int | None]) -> None:
-        """``most`` says how many bytes a body of an address may have; None where its receiver bounds it itself."""
+    def __init__(self, app: ASGIApp, most: Callable[[str], int | None], library: str) -> None:
+        """``most`` says how many bytes a body of an address may have; None where its receiver bounds it itself.
+
+        A page that was made of another ``library`` is refused: its numbers name other things here.
+        """
         self.app = app
         self.most = most
+        self.library = library
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Handle one request."""
@@ -89,6 +95,9 @@ class Guard:
 
         if reason is not None:
             await problem(403, reason)(scope, receive, secured)
+            return
+        if headers.get(LIBRARY_HEADER, self.library) != self.library and scope["path"] != "/api/meta":
+            await problem(409, OTHER_LIBRARY, code="other_library", numbers={})(scope, receive, secured)
             return
         most = self.most(scope["path"])
         if most is not None and headers.get("content-length", "0").isdecimal():

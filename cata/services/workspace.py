@@ -16,9 +16,12 @@ from sqlmodel import Session, SQLModel
 
 from cata.errors import NotFound
 from cata.services.answers import Answers
-from cata.store.changes import action, check_texts
-from cata.store.database import DATABASE, Watch, open_engine, reading_session, writing_session
+from cata.store.changes import check_texts
+from cata.store.database import DATABASE, LIBRARY, Watch, open_engine, reading_session, writing_session
+from cata.store.journal import action
 from cata.store.lock import DataLock
+from cata.store.replacing import recover
+from cata.store.tables import Setting
 from cata.store.vault import Vault
 from cata.tasks.cluster import open_workers
 from cata.tasks.desk import Desk
@@ -60,6 +63,13 @@ class Workspace:
     answers: Answers = field(default_factory=Answers)
     now: Callable[[], str] = utc_now
     max_duration_s: float = 1800.0
+
+    library: str = ""
+    """The name of the library in this directory; a restored one has another, though its numbers look the same."""
+    stopping: threading.Event = field(default_factory=threading.Event)
+    """Set when the program is asked to stop: what takes long and can be gone on with later ends at its next step."""
+    turning: dict[str, threading.Event] = field(default_factory=dict)
+    """Browsers whose undo is under way, with what stops it."""
 
     _watch: Watch = field(default_factory=lambda: Watch(Path()))
     _on_due: Callable[[], None] = lambda: None
@@ -132,11 +142,16 @@ def open_workspace(
     ``cluster`` is the address of a Dask scheduler whose workers do the long work; ``seen_as`` the data directory as
     they see it. Refused where the directory or its database cannot be used.
     """
+    recover(data_dir)
     lock = DataLock.share(data_dir)
     try:
+        engine = open_engine(data_dir / DATABASE)
+        with reading_session(engine) as session:
+            library = session.get_one(Setting, LIBRARY).value
         return Workspace(
             data_dir=data_dir,
-            engine=open_engine(data_dir / DATABASE),
+            engine=engine,
+            library=library,
             vault=Vault(data_dir / "vault", max_upload_mb << 20),
             workers=open_workers(cluster, workers),
             answering=LocalWorkers(1, nice=0),

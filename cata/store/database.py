@@ -8,7 +8,7 @@ from __future__ import annotations
 import sqlite3
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -18,10 +18,13 @@ from sqlmodel import Session, select
 
 from cata.errors import Refused
 from cata.store import tables
+from cata.store.tables.columns import new_uid
 
 DATABASE = "cata.db"
 """Its file in the data directory."""
-NEWEST = "0026"
+LIBRARY = "library"
+"""The setting that names a library."""
+NEWEST = "0027"
 """The newest migration. A start with a current schema does not import Alembic at all."""
 
 MIGRATIONS = Path(__file__).with_name("migrations")
@@ -132,6 +135,31 @@ def migrate(engine: Engine, revision: str = "head") -> None:
     with without_keys.execution_options(**{WRITES: True}).begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, revision)
+
+
+def take_over(fresh: Path, before: Path) -> None:
+    """Have a database that comes into the place of another go on with its numbers, under a name of its own.
+
+    Both stay what they are otherwise. Pages that were made of the one before see by the name that it is another.
+    """
+    open_engine(fresh).dispose()
+    given = given_numbers(before) if before.exists() else {}
+    with closing(sqlite3.connect(fresh, timeout=BUSY_TIMEOUT_S)) as connection, connection:
+        for table, number in given.items():
+            known = connection.execute("SELECT seq FROM sqlite_sequence WHERE name = ?", (table,)).fetchone()
+            connection.execute("DELETE FROM sqlite_sequence WHERE name = ?", (table,))
+            more = (table, max(number, known[0] if known else 0))
+            connection.execute("INSERT INTO sqlite_sequence (name, seq) VALUES (?, ?)", more)
+        connection.execute("UPDATE setting SET value = ? WHERE key = ?", (new_uid(), LIBRARY))
+
+
+def given_numbers(path: Path) -> dict[str, int]:
+    """The greatest number of each table that was ever given out; none of a database that cannot be read."""
+    try:
+        with closing(sqlite3.connect(path, timeout=BUSY_TIMEOUT_S)) as connection:
+            return dict(connection.execute("SELECT name, seq FROM sqlite_sequence").fetchall())
+    except sqlite3.DatabaseError:
+        return {}
 
 
 @contextmanager

@@ -19,9 +19,9 @@ from cata.services.takes import placing, receiving
 from cata.services.upkeep import undoing
 from cata.services.upkeep.sweeping import sweep
 from cata.services.workspace import Workspace
-from cata.store import changes
+from cata.store import journal
 from cata.store.database import NEWEST, migrate, open_engine, schema_version, writing_session
-from cata.store.tables import Brief, Contender, Flight, Gear, Take, Test
+from cata.store.tables import Brief, Change, Contender, Flight, Gear, Take, Test
 from cata.store.vault import Vault
 from tests.conftest import SOME_FACTS, declines, write_take
 
@@ -202,8 +202,8 @@ def test_a_foreign_file_is_no_schema(tmp_path: Path) -> None:
 
 
 def test_only_the_last_changes_are_kept(ws: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(changes, "KEPT", 3)
+    monkeypatch.setattr(journal, "KEPT", 3)
     for number in range(6):
         table.add_flight(ws, FlightIn(name=str(number)))
     with Session(ws.engine) as session:
-        assert len(session.exec(select(changes.Change)).all()) == 3
+        assert len(session.exec(select(Change)).all()) == 3

@@ -241,8 +241,12 @@ def test_a_table_that_is_set_stays_as_it_was_whatever_becomes_of_its_flight(ws: 
     taste(ws, tasting, "Ida", [2, 0, 1])
     told = reveal(ws, tasting)
     assert {glass.name for one in told.rounds for glass in one.glasses} == set(NAMES)
-    undo(ws)
-    assert get_revealed(ws, tasting) == told
+    for _ in range(3):
+        undo(ws)
+    again = get_revealed(ws, tasting)
+    assert [one.model_dump(exclude={"glasses"}) for one in again.rounds] == [
+        one.model_dump(exclude={"glasses"}) for one in told.rounds
+    ]
     # Where a recording itself is gone, nothing is poured in its place.
     again = set_up(ws, flight, EVERY[1])
     taster = add_taster(ws, again, TasterIn()).id

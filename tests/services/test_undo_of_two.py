@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 
 import pytest
+from sqlmodel import select
 
 from cata.core.gear import Control
 from cata.errors import Conflict
@@ -13,12 +14,15 @@ from cata.services.brief.briefs import BriefIn, BriefPatch
 from cata.services.flights import table
 from cata.services.flights.showing import contender_views
 from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn
-from cata.services.shelf import gear, listing, prices
+from cata.services.shelf import gear, importing, listing, prices
 from cata.services.shelf.gear import GearIn, GearPatch
 from cata.services.shelf.prices import PriceIn
 from cata.services.upkeep import undoing
+from cata.services.upkeep.export import export_all
 from cata.services.workspace import Workspace
+from cata.store import undo as turning
 from cata.store.actor import acting_as
+from cata.store.tables import Gear
 from tests.conftest import declines
 
 KNOBS = [Control(key=key, name=key) for key in ("drive", "tone")]
@@ -61,9 +65,11 @@ def test_what_the_other_has_changed_since_is_not_taken_back(ws: Workspace) -> No
     with acting_as("left"), declines(Conflict, "changed_since"):
         undoing.undo(ws)
     assert shelf(ws)["Alder"][0] == "three"
-    # It does not stand in the way of what was done before: the item itself, which the other has changed too.
-    with acting_as("left"), declines(Conflict, "changed_since"):
-        undoing.undo(ws)
+    # Left as it is, it does not stand in the way of what was done before: the item, which the other has changed too.
+    with acting_as("left"):
+        assert undoing.undo(ws, "skip").undo == "Add Alder"
+        with declines(Conflict, "changed_since"):
+            undoing.undo(ws)
     assert "Alder" in shelf(ws)
 
 
@@ -149,3 +155,113 @@ def test_the_ticks_of_one_slide_are_one_undo(ws: Workspace) -> None:
     assert briefs.get_brief(ws, brief.id).need.price_weight == brief.need.price_weight
     undoing.redo(ws)
     assert briefs.get_brief(ws, brief.id).need.price_weight == 6.0
+
+
+def imported(ws: Workspace, count: int) -> None:
+    lines = "".join(f"pedal,Pedal {n},{n + 10},knob {n}\n" for n in range(count))
+    importing.import_shelf(ws, f"kind,name,price,about\n{lines}".encode())
+
+
+def test_a_long_change_is_turned_in_steps_while_others_write(ws: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(turning, "STEP", 20)
+    monkeypatch.setattr(turning, "LONG_STEP", 30)
+    with acting_as("left"):
+        imported(ws, 100)
+    full = export_all(ws)
+    told = []
+    monkeypatch.setattr(undoing, "TOLD_EACH_S", 0.0)
+    monkeypatch.setattr(ws.bus, "publish", told.append)
+
+    def meanwhile(_seconds: float) -> None:
+        with acting_as("right"):
+            gear.add_gear(ws, GearIn(kind="cable", name="One more"))
+
+    monkeypatch.setattr(undoing.time, "sleep", meanwhile)
+    with acting_as("left"):
+        undoing.undo(ws)
+    steps = [one for one in told if one["kind"] == "turning"]
+    assert [one["total"] for one in steps] == [200] * 8
+    assert sorted(one["done"] for one in steps) == [one["done"] for one in steps]
+    assert list(shelf(ws)) == ["One more"]
+    monkeypatch.setattr(undoing.time, "sleep", lambda _s: None)
+    with acting_as("left"):
+        undoing.redo(ws)
+    with acting_as("right"):
+        while undoing.state(ws).undo:
+            undoing.undo(ws)
+    assert export_all(ws) == full
+
+
+def test_a_long_undo_that_is_stopped_is_gone_on_with_or_brought_back(
+    ws: Workspace, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(turning, "STEP", 20)
+    monkeypatch.setattr(turning, "LONG_STEP", 30)
+    imported(ws, 100)
+    full = export_all(ws)
+    label = undoing.state(ws).undo
+    for way in ("on", "back", "on"):
+        with monkeypatch.context() as patch:
+            patch.setattr(undoing.time, "sleep", lambda _s: undoing.stop(ws))
+            undoing.undo(ws)
+        assert (undoing.state(ws).undo, undoing.state(ws).redo) == (label, label)
+        if way == "back":
+            undoing.redo(ws)
+            assert export_all(ws) == full
+            continue
+        undoing.undo(ws)
+        assert shelf(ws) == {}
+        undoing.redo(ws)
+        assert export_all(ws) == full
+
+
+@pytest.mark.parametrize("count", [3, 60])
+def test_what_stands_in_the_way_is_named_and_the_rest_can_be_done(
+    ws: Workspace, monkeypatch: pytest.MonkeyPatch, count: int
+) -> None:
+    monkeypatch.setattr(turning, "STEP", 20)
+    monkeypatch.setattr(turning, "LONG_STEP", 30)
+    with acting_as("left"):
+        gear.add_gear(ws, GearIn(kind="cable", name="Long one"))
+        imported(ws, count)
+    with ws.reading() as session:
+        first, second = session.exec(select(Gear.id).where(Gear.kind == "pedal").limit(2)).all()
+    with acting_as("right"):
+        gear.change_gear(ws, first or 0, GearPatch(about="mine"))
+        prices.add_price(ws, second or 0, PriceIn(kind="used", text="5 EUR"))
+    before = export_all(ws)
+    with acting_as("left"):
+        with pytest.raises(Conflict) as refused:
+            undoing.undo(ws)
+        assert (refused.value.code, refused.value.numbers["blocked"]) in {("changed_since", 2), ("changed_since", 1)}
+        # Nothing was moved, and it is not forgotten.
+        assert export_all(ws) == before
+        assert undoing.state(ws).undo != "Add Long one"
+        undoing.undo(ws, "rest")
+        assert set(shelf(ws)) == {"Long one", "Pedal 0", "Pedal 1"}
+        undoing.redo(ws)
+        assert export_all(ws) == before
+        undoing.undo(ws, "skip") if count == 3 else undoing.undo(ws, "rest")
+        undoing.undo(ws)
+    assert "Long one" not in shelf(ws)
+
+
+def test_two_knobs_and_two_links_are_two_peoples(ws: Workspace) -> None:
+    item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder", controls=KNOBS)).id
+
+    def turned(name: str, key: str) -> list[Control]:
+        there = gear.get_gear(ws, item).controls
+        return [one.model_copy(update={"name": name}) if one.key == key else one for one in there]
+
+    with acting_as("left"):
+        gear.change_gear(ws, item, GearPatch(controls=turned("Dirt", "drive")))
+    with acting_as("right"):
+        gear.change_gear(ws, item, GearPatch(controls=turned("Air", "tone")))
+    with acting_as("left"):
+        undoing.undo(ws)
+    assert [one.name for one in gear.get_gear(ws, item).controls] == ["drive", "Air"]
+    with acting_as("left"):
+        undoing.redo(ws)
+    with acting_as("right"):
+        undoing.undo(ws)
+    assert [one.name for one in gear.get_gear(ws, item).controls] == ["Dirt", "tone"]

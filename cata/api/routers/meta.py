@@ -174,9 +174,10 @@ class RuleInfo(BaseModel):
 
 
 class Meta(BaseModel):
-    """What the program knows; ``demo`` where the data is the demo's."""
+    """What the program knows; ``demo`` where the data is the demo's, ``library`` which one this is."""
 
     version: str
+    library: str
     demo: bool
     readings: list[ReadingInfo]
     sounds: list[SoundInfo]
@@ -248,6 +249,7 @@ def meta(ws: WS) -> Meta:
     """Readings, sounds and rules, and what can be chosen."""
     return Meta(
         version=__version__,
+        library=ws.library,
         demo=is_seeded(ws),
         readings=[_reading(reading) for reading in ALL_READINGS],
         sounds=[SoundInfo(about=s.about, sound=s.as_sound()) for s in SOUNDS],
@@ -294,15 +296,21 @@ def undo_state(ws: WS) -> UndoView:
 
 
 @router.post("/undo")
-def undo(ws: WS) -> UndoView:
-    """Take the last action back."""
-    return undoing.undo(ws)
+def undo(ws: WS, how: undoing.How = "all") -> UndoView:
+    """Take the last action back. What stands in its way is said; then "rest" does what can be done, "skip" nothing."""
+    return undoing.undo(ws, how)
 
 
 @router.post("/redo")
-def redo(ws: WS) -> UndoView:
-    """Bring the last undone action back."""
-    return undoing.redo(ws)
+def redo(ws: WS, how: undoing.How = "all") -> UndoView:
+    """Bring the last undone action back; ``how`` as of the undo."""
+    return undoing.redo(ws, how)
+
+
+@router.delete("/undo", status_code=204)
+def stop_undo(ws: WS) -> None:
+    """Stop a long undo or redo of this browser; it can be gone on with."""
+    undoing.stop(ws)
 
 
 @router.get("/events", response_class=EventSourceResponse)

@@ -17,7 +17,8 @@ from cata.services.plan.cells import OrderIn, OrderKept, cells_of, state_of
 from cata.services.plan.setups import Setups, load_setups
 from cata.services.workspace import Workspace, require
 from cata.store.actor import acting_as
-from cata.store.changes import in_places, is_last, remove
+from cata.store.changes import in_places, remove
+from cata.store.journal import is_last
 from cata.store.tables import Asked, Contender, Flight, Planned, Take, Test
 from cata.tasks.orders import FIRST_ORDER, IMPROVE_ORDER, ToImprove, ToOrder
 from cata.tasks.shape import Due, Duty

@@ -17,8 +17,9 @@ from cata import __version__
 from cata.errors import Conflict, Refused
 from cata.services.upkeep.sweeping import wanted_digests
 from cata.services.workspace import Workspace, utc_now
-from cata.store.database import DATABASE, schema_version
+from cata.store.database import DATABASE, schema_version, take_over
 from cata.store.lock import DataLock
+from cata.store.replacing import recover, replacing
 
 MANIFEST = "manifest.json"
 FORMAT = "cata-backup-1"
@@ -69,24 +70,21 @@ def _sha256(path: Path) -> str:
 def restore(archive_path: Path, data_dir: Path, *, replace: bool = False) -> Manifest:
     """Unpack a backup into a data directory.
 
-    What was there is kept beside it under another name. Refused for a file that is no backup, is damaged, encrypted,
-    of a newer Cata, or larger than the disk; Conflict where the directory holds data and ``replace`` was not said, or
-    while another program has it open.
+    What was there is kept beside it under another name, and no number that was given out there is given out again.
+    However this is interrupted, the next start finds the old data or the new. Refused for a file that is no backup, is
+    damaged, encrypted, of a newer Cata, or larger than the disk; Conflict where the directory holds data and
+    ``replace`` was not said, or while another program has it open.
     """
+    recover(data_dir)
     if (data_dir / DATABASE).exists() and not replace:
         raise Conflict(f"{data_dir} already holds data; say --replace to put the backup in its place", "holds_data")
     lock = DataLock.share(data_dir) if data_dir.exists() else None
     try:
         if lock is not None and not lock.alone():
             raise Conflict(f"another program has {data_dir} open: stop it first", "in_use")
-        data_dir.parent.mkdir(parents=True, exist_ok=True)
-        with tempfile.TemporaryDirectory(dir=data_dir.parent, prefix=f".{data_dir.name}-restoring-") as folder:
-            fresh = Path(folder) / "fresh"
+        with replacing(data_dir, utc_now().replace(":", "").replace("+0000", "Z")) as fresh:
             manifest = _unpack(archive_path, fresh)
-            if data_dir.exists():
-                stamp = utc_now().replace(":", "").replace("+0000", "Z")
-                data_dir.rename(data_dir.with_name(f"{data_dir.name}.before-{stamp}"))
-            fresh.rename(data_dir)
+            take_over(fresh / DATABASE, data_dir / DATABASE)
     finally:
         if lock is not None:
             lock.release()

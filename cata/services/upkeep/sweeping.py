@@ -5,11 +5,12 @@ from __future__ import annotations
 import shutil
 from contextlib import suppress
 
+from sqlalchemy import func
 from sqlmodel import select
 
 from cata.services.tasting.table import FOLDER
 from cata.services.workspace import Workspace
-from cata.store.tables import Bed, Change, Failure, Glass, Probe, Recording, Stem, Take
+from cata.store.tables import Bed, Failure, Glass, Moved, Probe, Recording, Stem, Take
 from cata.tasks.desk import PARTIAL, PROGRESS
 
 WRITTEN_BY_WORKERS = ("copies", "playing", "testfiles", PROGRESS, "vault/incoming")
@@ -23,11 +24,10 @@ def wanted_digests(ws: Workspace) -> set[str]:
         wanted |= set(session.exec(select(Glass.digest)).all())
         wanted |= {mix for mix in session.exec(select(Bed.mix)).all() if mix}
         wanted |= {digest for digest in session.exec(select(Probe.digest)).all() if digest}
-        for rows in session.exec(select(Change.rows)).all():
-            wanted |= {
-                side["digest"] for row in rows for side in (row["before"], row["after"]) if side and side.get("digest")
-            }
-    return wanted
+        for side in (Moved.before, Moved.after):
+            digest = func.json_extract(side, "$.digest")
+            wanted |= set(session.exec(select(digest).where(digest.is_not(None)).distinct()).all())
+    return wanted - {""}
 
 
 def sweep(ws: Workspace, *, alone: bool = False) -> int:

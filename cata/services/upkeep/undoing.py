@@ -2,32 +2,134 @@
 
 from __future__ import annotations
 
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Literal
+
+from sqlalchemy.exc import IntegrityError
+
+from cata.errors import Conflict
 from cata.services.upkeep.views import UndoView
 from cata.services.workspace import Workspace
-from cata.store import changes
+from cata.store import journal
 from cata.store import undo as turning
+from cata.store.actor import ACTOR
+from cata.store.tables import Change
+from cata.store.undo import InTheWay, Stopped
+
+How = Literal["all", "rest", "skip"]
+"""All of it or nothing; what can be; or leave it and go on to what was done before."""
+BREATH_S = 0.004
+"""Between two steps, in which others get the lock."""
+TOLD_EACH_S = 0.25
+NAMED = 3
+WHY = {
+    "changed": "changed since", "gone": "no longer there", "there": "there again", "used": "in use elsewhere by now",
+}  # fmt: skip
 
 
 def state(ws: Workspace) -> UndoView:
     """What can be undone and redone now."""
     with ws.reading() as session:
-        undo, redo = changes.labels(session)
+        undo, redo = journal.labels(session)
         return UndoView(undo=undo, redo=redo)
 
 
-def undo(ws: Workspace) -> UndoView:
-    """Take the last action back."""
-    with ws.writing() as session:
-        change = turning.undo(session)
-    if change is not None:
-        ws.changed(f"Undo: {change.label}")
+def undo(ws: Workspace, how: How = "all") -> UndoView:
+    """Take the last action back. Conflict where something stands in its way, or an undo is under way here."""
+    return _turn(ws, how, back=True)
+
+
+def redo(ws: Workspace, how: How = "all") -> UndoView:
+    """Bring the last undone action back. Conflict as of :func:`undo`."""
+    return _turn(ws, how, back=False)
+
+
+def stop(ws: Workspace) -> None:
+    """Stop the undo or redo that is under way in this browser after its next step."""
+    if (under_way := ws.turning.get(ACTOR.get())) is not None:
+        under_way.set()
+
+
+def _turn(ws: Workspace, how: How, *, back: bool) -> UndoView:
+    with _alone(ws) as stopped:
+        with ws.writing() as session:
+            change = journal.next_undo(session) if back else journal.next_redo(session)
+            if change is not None and how == "skip":
+                change.dropped = True
+                session.add(change)
+        if change is None:
+            return state(ws)
+        if how != "skip":
+            _all_steps(ws, change, stopped, back=back, rest=how == "rest")
+    ws.changed(f"{'Undo' if back else 'Redo'}: {change.label}")
     return state(ws)
 
 
-def redo(ws: Workspace) -> UndoView:
-    """Bring the last undone action back."""
-    with ws.writing() as session:
-        change = turning.redo(session)
-    if change is not None:
-        ws.changed(f"Redo: {change.label}")
-    return state(ws)
+@contextmanager
+def _alone(ws: Workspace) -> Iterator[threading.Event]:
+    """One undo at a time in a browser; an event that is set when it is to stop."""
+    who, stopped = ACTOR.get(), threading.Event()
+    if ws.turning.setdefault(who, stopped) is not stopped:
+        raise Conflict("an undo is under way already", "under_way")
+    try:
+        yield stopped
+    finally:
+        del ws.turning[who]
+
+
+def _all_steps(ws: Workspace, change: Change, stopped: threading.Event, *, back: bool, rest: bool) -> None:
+    with ws.reading() as session:
+        steps = turning.steps_of(session, change, back=back)
+        if len(steps) > 1 and not rest:
+            # Looked at before anything is moved, while others go on writing.
+            found = [one for step in steps for one in turning.in_the_way(session, step, back=back)]
+            if found:
+                raise _refused(change, found)
+    total, done, told = sum(len(step.idents) for step in steps), 0, time.monotonic()
+    try:
+        for step in steps:
+            if stopped.is_set() or ws.stopping.is_set():
+                break
+            with ws.writing() as session:
+                row = session.get(Change, change.id)
+                if row is None:
+                    raise Conflict(f"{change.label} lies too far back by now", "too_old")
+                turning.take(session, step, back=back, rest=rest)
+                _note(row, back=back, partly=step is not steps[-1])
+            done += len(step.idents)
+            if len(steps) > 1:
+                time.sleep(BREATH_S)
+                if time.monotonic() > told + TOLD_EACH_S:
+                    told = time.monotonic()
+                    ws.bus.publish({"kind": "turning", "label": change.label, "done": done, "total": total})
+        else:
+            if not steps:
+                with ws.writing() as session:
+                    _note(session.get_one(Change, change.id), back=back, partly=False)
+    except Stopped as error:
+        raise _refused(change, error.found) from error
+    except IntegrityError as error:
+        raise _refused(change, []) from error
+
+
+def _note(change: Change, *, back: bool, partly: bool) -> None:
+    """How far a change is turned now."""
+    change.partly = partly
+    if not partly:
+        change.undone = back
+    elif not back:
+        change.undone = False
+
+
+def _refused(change: Change, found: list[InTheWay]) -> Conflict:
+    """What stands in the way, by name, so that a person can decide."""
+    if not found:
+        return Conflict(f"{change.label} stays as it is: others have changed what belongs to it since", "changed_since")
+    named = [f"{one.name or one.table.lower()} ({WHY[one.why]})" for one in found[:NAMED]]
+    more = f" and {len(found) - NAMED} more" if len(found) > NAMED else ""
+    return Conflict(
+        f"{change.label} stays as it is, because of {', '.join(named)}{more}", "changed_since", blocked=len(found)
+    )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cata.store.tables.beds import Bed, Stem
-from cata.store.tables.bookkeeping import Asked, Change, Failure, Revision, Setting
+from cata.store.tables.bookkeeping import Asked, Change, Failure, Moved, Revision, Setting
 from cata.store.tables.derived import (
     Alignment,
     Analysed,
@@ -59,6 +59,7 @@ __all__ = [
     "Glass",
     "Habit",
     "Heard",
+    "Moved",
     "Planned",
     "Pointed",
     "Price",

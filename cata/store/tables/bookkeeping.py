@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import UniqueConstraint
+from sqlalchemy import JSON, Column, Index, UniqueConstraint
 from sqlmodel import Field, SQLModel
 
 from cata.store.actor import ACTOR
@@ -12,13 +12,34 @@ from cata.store.tables.columns import ONCE, Numbered, json_of, owner
 
 
 class Change(Numbered, table=True):
-    """One action of a person, as the rows before and after: what Ctrl+Z takes back in the browser it was ``by``."""
+    """One action of a person: what Ctrl+Z takes back in the browser it was ``by``.
+
+    ``partly``: taking it back or bringing it back was stopped half-way. ``dropped``: it can be neither any more, and
+    goes with what it holds.
+    """
 
     at: str
     label: str
     undone: bool = False
+    partly: bool = False
+    dropped: bool = False
     by: str = Field(default_factory=ACTOR.get)
-    rows: list[dict[str, Any]] = json_of(list)
+
+
+class Moved(Numbered, table=True):
+    """A row that a change touched: of which table, before and after; None where it was not there.
+
+    ``undone``: it stands as before.
+    """
+
+    __table_args__ = (Index("ix_moved_change", "change_id", "undone"), ONCE)
+
+    change_id: int = owner("change.id", index=False)
+    table_name: str
+    row_id: int
+    before: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON(none_as_null=True)))
+    after: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON(none_as_null=True)))
+    undone: bool = False
 
 
 class Setting(SQLModel, table=True):

@@ -4,6 +4,7 @@ import { queries } from './api/client';
 export type Progress = { state: string; done: number; total: number };
 type Event =
 	| { kind: 'changed'; label: string }
+	| { kind: 'turning'; done: number; total: number }
 	| { kind: 'done'; flight_id: number; what: string }
 	| { kind: 'progress'; flight_id: number; state: string; done?: number; total?: number };
 
@@ -25,6 +26,8 @@ const OF_ANY = new Set(['flights', 'recording', 'evidence', 'gear', 'fingerprint
 class Live {
 	connected = $state(true);
 	progress = $state<Record<number, Progress>>({});
+	/** How far a long undo is, for who asked for one. */
+	onTurning: ((done: number, total: number) => void) | null = null;
 	#source: EventSource | null = null;
 	#due: ReturnType<typeof setTimeout> | null = null;
 	/** Flights whose work went on since the last look; null where anything may have changed. */
@@ -49,6 +52,10 @@ class Live {
 	}
 
 	#take(event: Event) {
+		if (event.kind === 'turning') {
+			this.onTurning?.(event.done, event.total);
+			return;
+		}
 		if (event.kind === 'progress') {
 			const { flight_id, state, done = 0, total = 0 } = event;
 			this.progress = { ...this.progress, [flight_id]: { state, done, total } };

@@ -12,13 +12,14 @@
 	import Undo2 from '@lucide/svelte/icons/undo-2';
 	import { createQuery, QueryClientProvider } from '@tanstack/svelte-query';
 	import { onMount, type Snippet } from 'svelte';
-	import { api, changesSettled, got, queries } from '$lib/api/client';
+	import { api, got, queries } from '$lib/api/client';
 	import { arrows, nextPart } from '$lib/arrows';
 	import { player } from '$lib/audio/player.svelte';
 	import { keys } from '$lib/keys.svelte';
 	import { live } from '$lib/live.svelte';
 	import { metaQuery } from '$lib/meta';
 	import { notices } from '$lib/notices.svelte';
+	import { turn } from '$lib/undo.svelte';
 	import Find from '$lib/parts/Find.svelte';
 	import Meanwhile from '$lib/parts/Meanwhile.svelte';
 	import KeysDialog from '$lib/parts/KeysDialog.svelte';
@@ -62,28 +63,6 @@
 	/** What a button would do, before it does it. */
 	const would = (word: string, keys: string, label: string | null | undefined) =>
 		label ? `${word}: ${label} (${keys})` : `Nothing to ${word.toLowerCase()} (${keys})`;
-	/** One step at a time: a second press while the first is on its way goes one further. */
-	let stepping: Promise<void> = Promise.resolve();
-	const back = (which: 'undo' | 'redo') => (stepping = stepping.then(() => step(which)));
-
-	async function step(which: 'undo' | 'redo') {
-		try {
-			await changesSettled();
-			const before = await got(api.GET('/api/undo'));
-			const label = before[which];
-			if (!label) {
-				notices.say(which === 'undo' ? 'Nothing to undo.' : 'Nothing to redo.');
-				return;
-			}
-			await got(which === 'undo' ? api.POST('/api/undo') : api.POST('/api/redo'));
-			notices.say(`${which === 'undo' ? 'Undone' : 'Done again'}: ${label}`);
-			await queries.invalidateQueries();
-			await player.refresh();
-		} catch (error) {
-			notices.fail(error);
-		}
-	}
-
 	function changeTheme() {
 		const dark = theme === 'cellar' || (theme === null && window.matchMedia('(prefers-color-scheme: dark)').matches);
 		theme = dark ? 'counter' : 'cellar';
@@ -128,8 +107,8 @@
 			part: () => nextPart(1),
 			partBack: () => nextPart(-1),
 			help: () => (helpOpen = true),
-			undo: () => void back('undo'),
-			redo: () => void back('redo')
+			undo: () => void turn('undo'),
+			redo: () => void turn('redo')
 		});
 		keys.onDigit((digit) => player.hearNth(digit));
 		return () => {
@@ -186,12 +165,12 @@
 					title="Find (F)"><Search size={17} /></button>
 				<button
 					class="btn btn-ghost btn-sm btn-square max-md:w-7"
-					onclick={() => back('undo')}
+					onclick={() => turn('undo')}
 					aria-label="Undo"
 					title={would('Undo', 'Ctrl+Z', steps.data?.undo)}><Undo2 size={17} /></button>
 				<button
 					class="btn btn-ghost btn-sm btn-square max-md:w-7"
-					onclick={() => back('redo')}
+					onclick={() => turn('redo')}
 					aria-label="Redo"
 					title={would('Redo', 'Ctrl+Shift+Z', steps.data?.redo)}><Redo2 size={17} /></button>
 				<button
@@ -218,12 +197,23 @@
 	</div>
 	<div class="fixed right-4 bottom-32 z-50 flex flex-col gap-2 no-print" aria-live="polite">
 		{#each notices.list as notice (notice.id)}
-			<button
-				class="text-left border rounded-box px-3 py-2 max-w-sm bg-base-200 {notice.kind === 'error'
-					? 'border-error'
-					: 'rule'}"
-				role={notice.kind === 'error' ? 'alert' : undefined}
-				onclick={() => notices.drop(notice.id)}>{notice.text}</button>
+			<div
+				class="border rounded-box px-3 py-2 max-w-sm bg-base-200 {notice.kind === 'error' ? 'border-error' : 'rule'}"
+				role={notice.kind === 'error' ? 'alert' : undefined}>
+				{#if notice.actions.length}
+					<p>{notice.text}</p>
+					{#if notice.share !== null}
+						<progress class="progress progress-primary w-full" value={notice.share} max="1"></progress>
+					{/if}
+					<div class="flex flex-wrap gap-2 mt-2">
+						{#each notice.actions as action (action.label)}
+							<button class="btn btn-sm" onclick={action.act}>{action.label}</button>
+						{/each}
+					</div>
+				{:else}
+					<button class="text-left" onclick={() => notices.drop(notice.id)}>{notice.text}</button>
+				{/if}
+			</div>
 		{/each}
 	</div>
 	<KeysDialog bind:open={helpOpen} />

@@ -14,3 +14,10 @@ export const browserName = named();
 
 // What a page links to or plays is asked for without that header.
 document.cookie = `${STORE}=${browserName}; path=/; max-age=31536000; samesite=strict`;
+
+/**
+ * The library that this page was made of. Where another is open at the same address by now (a restored backup, the demo),
+ * its numbers mean other things: the server then refuses, and the page has to be loaded anew.
+ */
+export const LIBRARY_HEADER = 'x-cata-library';
+export const library = { name: '' };

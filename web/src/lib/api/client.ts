@@ -1,5 +1,5 @@
 /** The typed client of Cata's API, and the query keys that its pages share. */
-import { BROWSER_HEADER, browserName } from './browser';
+import { BROWSER_HEADER, browserName, library, LIBRARY_HEADER } from './browser';
 import { QueryClient } from '@tanstack/svelte-query';
 import createClient from 'openapi-fetch';
 import type { components, paths } from './schema';
@@ -67,6 +67,7 @@ export const api = createClient<paths>({
 	baseUrl: '/',
 	headers: { [BROWSER_HEADER]: browserName },
 	fetch: (request) => {
+		if (library.name) request.headers.set(LIBRARY_HEADER, library.name);
 		// A change outlives the page that made it, where its body is small enough for that (64 KiB).
 		const lasting = request.method !== 'GET' && !/\/(import|pieces|place)$/.test(request.url);
 		const call = fetch(request, lasting ? { keepalive: true } : {});
@@ -87,7 +88,7 @@ export const queries = new QueryClient({
 		queries: {
 			staleTime: 5_000,
 			// What is not there is not asked for twice: the page says so at once.
-			retry: (count, error) => count < 1 && !Problem.isGone(error),
+			retry: (count, error) => count < 1 && !Problem.isGone(error) && Problem.tasting(error) === null,
 			refetchOnWindowFocus: false,
 			// Tell of these changes always. By default only of fields that were read, and `!a.data || !b.data` reads b.data only once
 			// a has come: where b came first the page would wait for it for ever.
@@ -118,13 +119,19 @@ export class Problem extends Error {
 	constructor(
 		message: string,
 		/** The server's answer in a number; 0 where it gave none. */
-		readonly status = 0
+		readonly status = 0,
+		/** What is wrong, as a code, and the numbers that go with it. */
+		readonly code = '',
+		readonly numbers: Record<string, number | string> = {}
 	) {
 		super(message);
 	}
 
 	/** Whether what was asked for is not there (any more). */
 	static isGone = (error: unknown) => error instanceof Problem && error.status === 404;
+	/** The tasting that this would give away; nothing where it is another problem. */
+	static tasting = (error: unknown) =>
+		error instanceof Problem && error.code === 'tasting_running' ? Number(error.numbers.tasting) : null;
 }
 
 type Answer<T> = { data?: T; error?: unknown; response: Response };
@@ -138,8 +145,10 @@ export async function got<T>(call: Promise<Answer<T>>): Promise<T> {
 		throw new Problem('Cata does not answer. Is it still running?');
 	}
 	if (answer.error !== undefined || !answer.response.ok) {
-		const detail = (answer.error as { detail?: string } | undefined)?.detail;
-		throw new Problem(detail ?? `Cata answered ${answer.response.status}.`, answer.response.status);
+		const { detail, code, numbers } = (answer.error ?? {}) as Partial<Pick<Problem, 'code' | 'numbers'>> & {
+			detail?: string;
+		};
+		throw new Problem(detail ?? `Cata answered ${answer.response.status}.`, answer.response.status, code, numbers);
 	}
 	return answer.data as T;
 }
