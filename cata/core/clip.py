@@ -11,6 +11,8 @@ import numpy.typing as npt
 from cata.errors import Invalid
 
 Audio = npt.NDArray[np.float32]
+Low = npt.NDArray[np.float32] | npt.NDArray[np.float16]
+"""A copy at a low rate, to find things in."""
 
 ANALYSIS_RATE_HZ = 48_000
 BLOCK = 512

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO
 
@@ -42,6 +44,13 @@ def write_listening_copy(clip: Clip, path: Path) -> float:
         return 0.0
     write_flac(Clip(np.asarray(copy.samples / np.float32(peak), dtype=np.float32), copy.rate_hz), path)
     return to_db(peak)
+
+
+@contextmanager
+def writing(path: Path, rate_hz: int, channels: int, container: str, subtype: str) -> Iterator[soundfile.SoundFile]:
+    """A file to write bit by bit: ``write`` takes (samples, channels)."""
+    with soundfile.SoundFile(str(path), "w", rate_hz, channels, subtype, format=container) as file:
+        yield file
 
 
 def encoded(clip: Clip, container: str, subtype: str) -> bytes:

@@ -18,6 +18,9 @@ from cata.tasks.desk import Desk
 from cata.tasks.shape import Task
 from cata.tasks.takes import Facts
 
+MOST_LATENCY_S = 60.0
+"""A round trip is told by some seconds."""
+
 
 @dataclass(frozen=True)
 class ToCut:
@@ -87,7 +90,7 @@ class Heard:
 
 def hear_slate(file: str, desk: Desk) -> Heard:
     """The first slate in a short recording; Refused where none is heard."""
-    with desk.reading(file) as path, open_long(path) as recording:
+    with desk.reading(file) as path, open_long(path, MOST_LATENCY_S) as recording:
         found = find_slates(recording.low(SEARCH_RATE_HZ)[0], recording.span)
     if not found:
         raise Refused(

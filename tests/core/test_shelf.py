@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import tracemalloc
 
 import pytest
 from hypothesis import given
@@ -107,7 +108,18 @@ def test_a_mapping_that_does_not_fit_is_refused(mapping: list[str], code: str) -
         read_items(read_table(b"kind,name\npedal,x\n"), mapping, kind=None, currency="EUR")
 
 
-FORMULAS = ['=HYPERLINK("http://evil","x")', "+1+cmd|' /C calc'!A0", "-2+3", "@SUM(A1)", "\t=1", "=1"]
+FORMULAS = [
+    '=HYPERLINK("http://evil","x")',
+    "+1+cmd|' /C calc'!A0",
+    "-2+3",
+    "@SUM(A1)",
+    "\t=1",
+    "=1",
+    "'=1",
+    "''+drive",
+    "'-5",
+]
+PLAIN = ["Two\twords", "'quoted'", "-5", "it's", "'"]
 
 
 @pytest.mark.parametrize("formula", FORMULAS)
@@ -116,6 +128,19 @@ def test_no_cell_that_is_written_is_a_formula_and_it_comes_back_as_it_was(formul
     (cell, _) = list(csv.reader(io.StringIO(data.decode("utf-8-sig"))))[1]
     assert cell[0] == "'"
     assert read_table(data).rows[0][0] == formula.strip()
+
+
+@pytest.mark.parametrize("text", PLAIN)
+def test_any_other_cell_comes_back_as_it_was(text: str) -> None:
+    assert read_table(write_table(["name", "about"], [[text, "plain"]])).rows[0][0] == text
+
+
+def test_rows_are_counted_before_they_are_kept() -> None:
+    tracemalloc.start()
+    with declines(Refused, "too_many"):
+        read_table(b"name\n" + b"a\n" * (15 << 20))
+    assert tracemalloc.get_traced_memory()[1] < 150 << 20
+    tracemalloc.stop()
 
 
 @given(st.lists(st.text(st.characters(blacklist_categories=("Cs", "Cc")), max_size=20), min_size=2, max_size=2))

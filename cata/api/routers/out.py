@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from fastapi.responses import Response
+from fastapi.responses import FileResponse, Response
 
 from cata.api.deps import WS, Id
+from cata.api.once import FileOnce
 from cata.api.veil import OF_FLIGHT
 from cata.services.shown.page import make_page, zipped
-from cata.services.shown.reel import reel_files
+from cata.services.shown.reel import reel_zip
 from cata.services.standing import tables
 
 router = APIRouter(prefix="/api/out", tags=["out"])
@@ -70,10 +71,8 @@ def listening_page(ws: WS, flight_id: Id, blind: bool = False, prices: bool = Tr
     return _zip(zipped(make_page(ws, flight_id, blind=blind, prices=prices)), f"listen-{flight_id}")
 
 
-@router.get("/flights/{flight_id}/reel.zip", dependencies=[OF_FLIGHT], response_class=Response)
-def reel(ws: WS, flight_id: Id) -> Response:
+@router.get("/flights/{flight_id}/reel.zip", response_class=FileResponse, dependencies=[OF_FLIGHT])
+def reel(ws: WS, flight_id: Id) -> FileResponse:
     """A flight as a reel of FLAC with its chapters."""
-    files = reel_files(ws, flight_id, ".flac")
-    return _zip(
-        zipped({f"reel-{flight_id}{ending}": content for ending, content in files.items()}), f"reel-{flight_id}"
-    )
+    path = reel_zip(ws, flight_id, ws.vault.root / "incoming")
+    return FileOnce(path, media_type="application/zip", filename=f"reel-{flight_id}.zip")

@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from cata.core.capture.pieces import SURE, Piece
-from cata.core.clip import Audio
+from cata.core.clip import Low
 from cata.said import Said, said
 
 HOP_S = 0.01
@@ -26,6 +26,8 @@ GAPS_S = (0.7, 1.0, 1.5, 0.45, 2.2)
 STEADY_DB = 6.0
 MIN_STRETCH_S = 1.0
 SHIFT_FRAMES = 6
+BLOCK = 4096
+"""Frames that are looked at together: hours need no more memory than minutes."""
 LENGTH_TOLERANCE = 0.2
 PRE_ROLL_S, RING_OUT_S = 0.03, 0.15
 ALIKE, CLEARLY_ALIKE, CLEARLY_NOT = 0.62, 0.85, 0.6
@@ -51,11 +53,14 @@ class Stretch:
         return self.end_s - self.start_s
 
 
-def envelope_db(low: Audio, rate_hz: int) -> Floats:
+def envelope_db(low: Low, rate_hz: int) -> Floats:
     """Level every 10 ms in dBFS (RMS of 20 ms), shape (frames,)."""
     hop = round(HOP_S * rate_hz)
     frames = len(low) // hop
-    cells = np.square(low[: frames * hop].reshape(frames, hop), dtype=np.float64).mean(axis=1)
+    cells = np.concatenate([
+        np.square(low[start * hop : min(start + BLOCK, frames) * hop].reshape(-1, hop), dtype=np.float64).mean(axis=1)
+        for start in range(0, max(1, frames), BLOCK)
+    ])  # fmt: skip
     smooth = np.convolve(cells, (0.5, 0.5), mode="same") if frames > 1 else cells
     return np.asarray(10 * np.log10(smooth + 1e-12))
 
@@ -82,17 +87,19 @@ def sounding(levels: Floats, gap_s: float) -> list[tuple[int, int]]:
     return [run for run in runs if (run[1] - run[0]) * HOP_S >= MIN_STRETCH_S]
 
 
-def band_levels(low: Audio, rate_hz: int) -> Floats:
+def band_levels(low: Low, rate_hz: int) -> Floats:
     """Compressed band levels every 50 ms, shape (bands, frames)."""
     size = 512
     hop = round(FRAME_S * rate_hz)
-    padded = np.pad(low, (size // 2, size // 2))
-    view = np.lib.stride_tricks.sliding_window_view(padded, size)[::hop]
     window = np.hanning(size).astype(np.float32)
     edges = np.round(np.array(BAND_EDGES_HZ) * size / rate_hz).astype(int)
     rows = []
-    for start in range(0, len(view), 4096):
-        power = np.abs(np.fft.rfft(view[start : start + 4096] * window, axis=1)) ** 2
+    for start in range(0, len(low) // hop + 1, BLOCK):
+        first, last = start * hop - size // 2, (start + BLOCK - 1) * hop + size // 2
+        part = low[max(0, first) : last].astype(np.float32)
+        padded = np.pad(part, (max(0, -first), max(0, min(last, len(low) + size // 2) - len(low))))
+        view = np.lib.stride_tricks.sliding_window_view(padded, size)[::hop]
+        power = np.abs(np.fft.rfft(view * window, axis=1)) ** 2
         rows.append(np.add.reduceat(power[:, : edges[-1]], edges[:-1], axis=1))
     energy = np.concatenate(rows).T
     floor = energy.max(axis=1, keepdims=True) * 1e-4 + 1e-12
@@ -208,11 +215,11 @@ def _shortness(stretches: Sequence[Stretch], scores: Floats) -> Floats:
     return np.asarray(np.clip(1 - lengths / (USUAL_SHARE * usual), 0.0, 1.0))
 
 
-def cut_by_silences(low: Audio, rate_hz: int, takes: int) -> list[Piece]:
+def cut_by_silences(low: Low, rate_hz: int, takes: int) -> list[Piece]:
     """The ``takes`` stretches that are most alike, in order of time, numbered from 1.
 
-    ``low`` is mono float32, shape (samples,). Fewer pieces come back where fewer stretches sound. A piece whose
-    likeness does not stand clear of what was left out is flagged.
+    ``low`` is mono, of single or half precision, shape (samples,). Fewer pieces come back where fewer stretches sound.
+    A piece whose likeness does not stand clear of what was left out is flagged.
     """
     levels = envelope_db(low, rate_hz)
     if len(levels) < 100 or float(np.subtract(*np.percentile(levels, (95, 5)))) < STEADY_DB:

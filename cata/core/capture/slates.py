@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 import scipy
 
-from cata.core.clip import Audio, Clip
+from cata.core.clip import Audio, Clip, Low
 from cata.core.signals import slate
 from cata.core.signals.slate import SlateMark
 
@@ -24,6 +24,7 @@ CANDIDATE = 0.22
 MIN_MARGIN_DB = 3.0
 """A symbol's tone over the next best tone."""
 AROUND_S = 0.006
+BLOCK = 600 * SEARCH_RATE_HZ
 
 Floats = npt.NDArray[np.float32]
 Span = Callable[[float, float], Clip]
@@ -55,8 +56,24 @@ def likeness(signal: Audio, template: Audio) -> Floats:
     return np.asarray(np.abs(products) / norm, dtype=np.float32)
 
 
-def find_slates(low: Audio, span: Span) -> list[FoundSlate]:
-    """All readable slates of a recording in order of time; a slate whose symbols contradict each other is none."""
+def find_slates(low: Low, span: Span) -> list[FoundSlate]:
+    """All readable slates of a recording in order of time; a slate whose symbols contradict each other is none.
+
+    ``low`` may be of half precision. It is gone through in blocks: hours of it need no more memory than minutes.
+    """
+    found: list[FoundSlate] = []
+    overlap = round(2 * slate.LENGTH_S * SEARCH_RATE_HZ)
+    for start in range(0, len(low), BLOCK):
+        block = low[start : start + BLOCK + overlap].astype(np.float32)
+        for one in _find(block, start, span):
+            # What lies in two blocks is found twice.
+            if not found or one.start_s > found[-1].start_s + slate.LENGTH_S / 2:
+                found.append(one)
+    return found
+
+
+def _find(low: Audio, start: int, span: Span) -> list[FoundSlate]:
+    """The slates of a block that begins at a sample of the whole."""
     rate = SEARCH_RATE_HZ
     rise = likeness(low, slate.sweep(rate, up=True))
     fall = likeness(low, slate.sweep(rate, up=False))
@@ -74,7 +91,7 @@ def find_slates(low: Audio, span: Span) -> list[FoundSlate]:
         if read is None:
             continue
         mark, margin = read
-        start_s = _place(span, peak / rate)
+        start_s = _place(span, (start + peak) / rate)
         confidence = min(1.0, float(both[peak]) / 0.6, margin / 10.0)
         found.append(FoundSlate(mark, start_s, start_s + slate.LENGTH_S, round(confidence, 3)))
     return found

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import islice
 
@@ -55,11 +56,16 @@ def read_text(data: bytes, old: str = "cp1252") -> tuple[str, str]:
         return data.decode(old, errors="replace"), old
 
 
+def _lines(text: str) -> Iterable[str]:
+    # io.StringIO would hold four bytes for every letter.
+    return io.TextIOWrapper(io.BytesIO(text.encode("utf-8", "surrogatepass")), "utf-8", "surrogatepass", newline=None)
+
+
 def _separator(text: str) -> str:
     """The separator that divides the first lines into most columns, the same number in each."""
 
     def merit(separator: str) -> tuple[float, int]:
-        first = islice(csv.reader(io.StringIO(text, newline=None), delimiter=separator), SNIFFED_ROWS)
+        first = islice(csv.reader(_lines(text), delimiter=separator), SNIFFED_ROWS)
         widths = [len(row) for row in first if row]
         usual = max(set(widths), key=widths.count) if widths else 0
         return (widths.count(usual) / len(widths) if usual > 1 else 0.0, usual)
@@ -73,17 +79,15 @@ def read_table(data: bytes, old: str = "cp1252") -> Table:
     csv.field_size_limit(MAX_BYTES)
     separator = _separator(text)
     try:
-        rows = [
-            row for row in csv.reader(io.StringIO(text, newline=None), delimiter=separator) if any(map(str.strip, row))
-        ]
+        lines = csv.reader(_lines(text), delimiter=separator)
+        # Counted while they are read: of a file of line ends alone nobody wants millions of rows first.
+        rows = list(islice((row for row in lines if any(map(str.strip, row))), MAX_ROWS + 2))
     except csv.Error as error:
         raise Refused(f"the file is no table: {error}", "no_table") from error
     if len(rows) < 2:
         raise Refused("the file has no rows under its headings", "no_rows")
     if len(rows) - 1 > MAX_ROWS:
-        raise Refused(
-            f"the file has {len(rows) - 1:,} rows; at most {MAX_ROWS:,} are read at once: split it", "too_many"
-        )
+        raise Refused(f"the file has more than {MAX_ROWS:,} rows: split it", "too_many")
     headers = tuple(cell.strip()[:80] for cell in rows[0])
     if len(headers) > MAX_COLUMNS:
         raise Refused(f"the file has {len(headers)} columns; at most {MAX_COLUMNS} are read", "too_many")
@@ -93,14 +97,19 @@ def read_table(data: bytes, old: str = "cp1252") -> Table:
 
 
 def _cell(text: str) -> str:
-    text = "".join(c for c in text.strip()[:MAX_CELL] if c.isprintable() or c == "\n")
+    text = "".join(c for c in text.strip()[:MAX_CELL] if c.isprintable() or c in "\n\t")
     # Written by an export that keeps spreadsheets from calculating it.
-    return text[1:] if text[:1] == "'" and text[1:].lstrip()[:1] in FORMULA else text
+    return text[1:].strip() if text[:1] == "'" and _begins_a_formula(text) else text
 
 
 def safe(text: str) -> str:
     """A cell that no spreadsheet takes for a formula; :func:`read_table` gives the text back as it was."""
-    return f"'{text}" if text.lstrip()[:1] in FORMULA and not _is_number(text) else text
+    return f"'{text}" if _begins_a_formula(text) and not _is_number(text) else text
+
+
+def _begins_a_formula(text: str) -> bool:
+    # One that was kept from being calculated before, perhaps more than once, is kept once more.
+    return text.lstrip("' \t\n")[:1] in FORMULA and text.lstrip("' \t\n") != ""
 
 
 def _is_number(text: str) -> bool:

@@ -40,7 +40,7 @@ def measure_file(path: Path, lead_in_s: float = 0.0) -> dict[str, Any]:
         "channels": recording.clip.channels,
         "duration_s": recording.clip.duration_s,
         "results": as_kept(results),
-        "notes": list(recording.notes),
+        "notes": [note.words for note in recording.notes],
     }
 
 
@@ -99,7 +99,7 @@ def _matched(a: Path, b: Path, first: TakeEvidence, take: TakeEvidence) -> dict[
         "tuning_difference_cents": match.tuning_difference_cents,
         "same_phrase": match.same_phrase,
         "loudness_difference_lu": match.loudness_difference_lu,
-        "findings": [{"rule": f.rule, "severity": f.severity, "text": f.text} for f in found],
+        "findings": [{"rule": f.rule, "severity": f.severity, "text": str(f.text)} for f in found],
         "refusals": {key: asdict(why) for key, why in match.refusals.items()},
     }
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
+from typing import Annotated
 
 from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
@@ -21,7 +22,7 @@ from cata.store.tables import Deal, DealItem, Gear
 class DealIn(BaseModel):
     """Two items or more, and what they cost less together, as people write an amount."""
 
-    items: list[int] = Field(min_length=2, max_length=20)
+    items: list[Annotated[int, Field(ge=1, le=2**53)]] = Field(min_length=2, max_length=20)
     text: str = Field(min_length=1, max_length=60)
     currency: str = Field(default="EUR", pattern="^[A-Z]{3}$")
     on_date: str = Field(default="", pattern=r"^(\d{4}-\d{2}-\d{2})?$")

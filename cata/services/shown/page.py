@@ -9,12 +9,11 @@ import zipfile
 from pathlib import Path
 from tempfile import NamedTemporaryFile
 
-from cata.core.clip import Clip
 from cata.core.match.gains import School
 from cata.documents.listening import audio_script, flight_script, page_html, player_script
 from cata.errors import Refused
 from cata.media.encode import encoded
-from cata.services.shown.sounds import ShownFlight, shown
+from cata.services.shown.sounds import ONE_AT_A_TIME, ShownFlight, ShownTake, shown
 from cata.services.workspace import Workspace
 
 MOST_BYTES = 14_000_000
@@ -33,16 +32,17 @@ def make_page(
     if script is None:
         raise Refused("the player of the page is not there: build the front end first (make setup)", "no_player")
     flight = shown(ws, flight_id, school)
-    sounds = _sounds([clip for test in flight.tests for _, clip in test.takes])
+    with ONE_AT_A_TIME:
+        sounds = _sounds([take for test in flight.tests for take in test.takes])
     files = {"index.html": page_html(flight.name).encode(), "player.js": script.encode()}
     keys = iter(range(1, len(sounds) + 1))
     tests = [
         {
             "name": test.name, "about": test.about,
             "takes": [
-                {"key": f"take{next(keys):03d}", "name": view.name, "none": view.is_bypass,
-                 "price": view.price_text if prices and not view.is_bypass else ""}
-                for view, _ in test.takes
+                {"key": f"take{next(keys):03d}", "name": take.view.name, "none": take.view.is_bypass,
+                 "price": take.view.price_text if prices and not take.view.is_bypass else ""}
+                for take in test.takes
             ],
         }
         for test in flight.tests
@@ -61,10 +61,12 @@ def _school(flight: ShownFlight) -> str:
     return text[:1].upper() + text[1:]
 
 
-def _sounds(clips: list[Clip]) -> list[bytes]:
-    found = [encoded(clip, *LOSSLESS) for clip in clips]
-    if sum(map(len, found)) * BASE64 > MOST_BYTES:
-        found = [encoded(clip, *SMALLER) for clip in clips]
+def _sounds(takes: list[ShownTake]) -> list[bytes]:
+    found: list[bytes] = []
+    for take in takes:
+        found.append(encoded(take.clip(), *LOSSLESS))
+        if sum(map(len, found)) * BASE64 > MOST_BYTES:
+            return [encoded(one.clip(), *SMALLER) for one in takes]
     return found
 
 

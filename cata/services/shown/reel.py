@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
-import csv
-import io
+import os
+import secrets
 import struct
+import zipfile
 from dataclasses import dataclass
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import numpy as np
 
-from cata.core.clip import Clip
 from cata.core.match.gains import School
+from cata.core.shelf.table import write_table
 from cata.errors import Refused
-from cata.media.encode import encoded
-from cata.services.shown.sounds import shown
+from cata.media.encode import writing
+from cata.services.shown.sounds import ONE_AT_A_TIME, ShownFlight, shown
 from cata.services.workspace import Workspace
 
-PAUSE_S = 0.3
+PAUSE_S, RATE_HZ = 0.3, 48_000
 FORMATS = {".wav": ("WAV", "PCM_24"), ".flac": ("FLAC", "PCM_24")}
 
 
@@ -36,49 +38,60 @@ class Chapter:
         return f"{self.contender} \N{EN DASH} {self.test}"
 
 
-def make_reel(ws: Workspace, flight_id: int, school: School | None = None) -> tuple[Clip, list[Chapter]]:
-    """The sound of a reel, two channels at 48 kHz, and its chapters; test by test, each in the order of the flight."""
-    flight = shown(ws, flight_id, school)
-    pieces: list[np.ndarray] = []
-    chapters: list[Chapter] = []
-    at, rate = 0, 48_000
-    for test in flight.tests:
-        for view, clip in test.takes:
-            rate = clip.rate_hz
-            both = np.repeat(clip.samples, 2, axis=0) if clip.channels == 1 else clip.samples
-            chapters.append(Chapter(at / rate, (at + clip.length) / rate, view.name, test.name))
-            pause = np.zeros((2, round(PAUSE_S * rate)), dtype=np.float32)
-            pieces += [both, pause]
-            at += clip.length + pause.shape[1]
-    return Clip.of(np.concatenate(pieces, axis=1), rate), chapters
-
-
 def write_reel(ws: Workspace, flight_id: int, target: Path, school: School | None = None) -> list[Path]:
     """Write a reel as WAV (with cue points) or FLAC, its chapters beside it as WebVTT and CSV; the files.
 
-    Refused for another ending.
+    Two channels at 48 kHz, test by test, each in the order of the flight, one take in memory at a time. The files
+    appear whole or not at all. Refused for another ending.
     """
-    beside = {target.with_suffix(ending): content for ending, content in
-              reel_files(ws, flight_id, target.suffix.lower(), school).items()}  # fmt: skip
-    for path, content in beside.items():
-        path.write_bytes(content)
-    return list(beside)
-
-
-def reel_files(ws: Workspace, flight_id: int, ending: str, school: School | None = None) -> dict[str, bytes]:
-    """The files of a reel by their endings: sound and chapters. Refused for another sound than WAV and FLAC."""
-    wanted = FORMATS.get(ending)
+    wanted = FORMATS.get(target.suffix.lower())
     if wanted is None:
         raise Refused("a reel is written as .wav or .flac", "no_such_format")
-    clip, chapters = make_reel(ws, flight_id, school)
-    sound = encoded(clip, *wanted)
-    if wanted[0] == "WAV":
-        sound = with_cues(sound, [(round(one.start_s * clip.rate_hz), one.title) for one in chapters])
-    return {ending: sound, ".vtt": vtt(chapters).encode(), ".csv": table(chapters).encode()}
+    if not target.absolute().parent.is_dir():
+        raise Refused(f"there is no folder {target.parent}", "no_folder")
+    with TemporaryDirectory(dir=target.absolute().parent, prefix=f".{target.name}-") as folder, ONE_AT_A_TIME:
+        sound = Path(folder) / target.name
+        chapters = _write_sound(shown(ws, flight_id, school), sound, *wanted)
+        if wanted[0] == "WAV":
+            add_cues(sound, [(round(one.start_s * RATE_HZ), one.title) for one in chapters])
+        made = {target: sound}
+        for ending, content in ((".vtt", vtt(chapters).encode()), (".csv", table(chapters))):
+            made[target.with_suffix(ending)] = sound.with_suffix(ending)
+            sound.with_suffix(ending).write_bytes(content)
+        for place, written in made.items():
+            written.replace(place)
+    return list(made)
 
 
-def with_cues(wav: bytes, marks: list[tuple[int, str]]) -> bytes:
-    """A WAV file with a cue point and a label for each mark, given as its first sample."""
+def reel_zip(ws: Workspace, flight_id: int, folder: Path) -> Path:
+    """A reel of FLAC with its chapters as one ZIP, a new file in a folder."""
+    with TemporaryDirectory(dir=folder) as inner:
+        files = write_reel(ws, flight_id, Path(inner) / f"reel-{flight_id}.flac")
+        target = folder / f"{secrets.token_hex(8)}.zip"
+        with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as archive:
+            for path in files:
+                archive.write(path, path.name)
+    return target
+
+
+def _write_sound(flight: ShownFlight, target: Path, container: str, subtype: str) -> list[Chapter]:
+    chapters: list[Chapter] = []
+    at = 0
+    pause = np.zeros((round(PAUSE_S * RATE_HZ), 2), dtype=np.float32)
+    with writing(target, RATE_HZ, 2, container, subtype) as out:
+        for test in flight.tests:
+            for take in test.takes:
+                clip = take.clip()
+                both = np.repeat(clip.samples, 2, axis=0) if clip.channels == 1 else clip.samples
+                chapters.append(Chapter(at / RATE_HZ, (at + clip.length) / RATE_HZ, take.view.name, test.name))
+                out.write(both.T)
+                out.write(pause)
+                at += clip.length + len(pause)
+    return chapters
+
+
+def add_cues(path: Path, marks: list[tuple[int, str]]) -> None:
+    """Add a cue point and a label for each mark, given as its first sample, to a WAV file."""
     points = b"".join(
         struct.pack("<II4sIII", number, at, b"data", 0, 0, at) for number, (at, _) in enumerate(marks, start=1)
     )
@@ -88,8 +101,12 @@ def with_cues(wav: bytes, marks: list[tuple[int, str]]) -> bytes:
         text = title.encode("utf-8") + b"\0"
         labels += struct.pack("<4sII", b"labl", 4 + len(text), number) + text + b"\0" * (len(text) % 2)
     listed = struct.pack("<4sI4s", b"LIST", 4 + len(labels), b"adtl") + labels
-    whole = wav + b"\0" * (len(wav) % 2) + cue + listed
-    return whole[:4] + struct.pack("<I", len(whole) - 8) + whole[8:]
+    with path.open("r+b") as file:
+        length = file.seek(0, os.SEEK_END)
+        file.write(b"\0" * (length % 2) + cue + listed)
+        whole = file.tell()
+        file.seek(4)
+        file.write(struct.pack("<I", whole - 8))
 
 
 def vtt(chapters: list[Chapter]) -> str:
@@ -98,13 +115,10 @@ def vtt(chapters: list[Chapter]) -> str:
     return "\n".join(["WEBVTT\n", *cues])
 
 
-def table(chapters: list[Chapter]) -> str:
+def table(chapters: list[Chapter]) -> bytes:
     """Chapters as CSV."""
-    out = io.StringIO(newline="")
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["start s", "end s", "contender", "test"])
-    writer.writerows([f"{one.start_s:.3f}", f"{one.end_s:.3f}", one.contender, one.test] for one in chapters)
-    return out.getvalue()
+    lines = [[f"{one.start_s:.3f}", f"{one.end_s:.3f}", one.contender, one.test] for one in chapters]
+    return write_table(["start s", "end s", "contender", "test"], lines)
 
 
 def _clock(seconds: float) -> str:

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Iterator
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
 from sqlmodel import Session
 
 from cata.core.clip import Clip
 from cata.core.match.gains import School
-from cata.core.taste.glass import common, wine
+from cata.core.taste.glass import Stretch, common, wine
 from cata.errors import Conflict
 from cata.media.decode import decode
 from cata.services.flights.rows import tests_of
@@ -25,6 +27,27 @@ Named = tuple[int, str, str]
 LEAST_S = 0.5
 
 
+ONE_AT_A_TIME = threading.Lock()
+"""Held while takes are written for others: eight who ask at once wait for each other instead of for memory."""
+
+
+@dataclass(frozen=True)
+class ShownTake:
+    """A take as others hear it; its sound is read when it is wanted, one take at a time."""
+
+    view: ContenderView
+    copy: Path
+    lag_s: float
+    gain_db: float
+    stretch: Stretch
+
+    def clip(self) -> Clip:
+        """Its sound: cut to the stretch of its test, at its level, in as many channels as it has."""
+        clip = decode(self.copy).clip
+        sound = np.clip(wine(clip.samples, clip.rate_hz, self.lag_s, self.gain_db, self.stretch), -1.0, 1.0)
+        return Clip.of(sound[: min(2, clip.channels)], clip.rate_hz)
+
+
 @dataclass(frozen=True)
 class ShownTest:
     """A test of which something can be heard: its takes in the order of the flight, all of one length."""
@@ -32,7 +55,7 @@ class ShownTest:
     name: str
     about: str
     school_text: str
-    takes: tuple[tuple[ContenderView, Clip], ...]
+    takes: tuple[ShownTake, ...]
 
 
 @dataclass(frozen=True)
@@ -73,7 +96,6 @@ def _test(
         return
     takes = []
     for take in tray.takes:
-        clip = decode(listening_copy(ws, take.take_id or 0)).clip
-        sound = np.clip(wine(clip.samples, clip.rate_hz, take.lag_s, take.gain_db, stretch), -1.0, 1.0)
-        takes.append((views[take.contender_id or 0], Clip.of(sound[: min(2, clip.channels)], clip.rate_hz)))
+        view, copy = views[take.contender_id or 0], listening_copy(ws, take.take_id or 0)
+        takes.append(ShownTake(view, copy, take.lag_s, take.gain_db, stretch))
     yield ShownTest(name, about, tray.school_text, tuple(takes))
