@@ -27,7 +27,7 @@ SAME_OWNER: tuple[tuple[str, str, str, str], ...] = (
 def checked(table: str, row: Row, number: int) -> Row:
     """The row as the table has it, all that a new row has filled in. Refused where anything in it cannot be."""
     try:
-        whole = TABLES[table].model_validate(row).model_dump(mode="json") | row
+        whole = _usual(table, row) | row
         ROW[table].model_validate(whole)
         alone = ALONE.get(table)
         if alone is not None:
@@ -35,6 +35,15 @@ def checked(table: str, row: Row, number: int) -> Row:
     except (ValidationError, ValueError, TypeError, KeyError, AttributeError, OverflowError, CataError) as error:
         raise _bad(table, number, _why(error)) from error
     return whole
+
+
+def _usual(table: str, row: Row) -> Row:
+    """What a new row has where nothing is said."""
+    return {
+        name: field.get_default(call_default_factory=True, validated_data={})
+        for name, field in TABLES[table].model_fields.items()
+        if name not in row and not field.is_required()
+    }
 
 
 def _why(error: Exception) -> str:

@@ -24,12 +24,12 @@ GONE = 0
 
 def turned(table: str, row: Row, turn: Turn) -> Row:
     """The row with every pointer turned; its own number stays."""
-    found = deepcopy(row)
+    inside = INSIDE.get(table)
+    found = dict(row) if inside is None else deepcopy(row)
     for column in columns_of(TABLES[table]):
         for key in column.foreign_keys:
             if found.get(column.name) is not None:
                 found[column.name] = turn(key.column.table.name, found[column.name])
-    inside = INSIDE.get(table)
     if inside is not None:
         inside(found, turn)
     return found

@@ -17,6 +17,7 @@ from cata.services.bundle.links import TABLES, turned
 from cata.services.bundle.reading import Bundle, opened
 from cata.services.bundle.selecting import Rows, all_rows, digests_of
 from cata.services.workspace import Workspace
+from cata.store.journal import bring
 
 KNOWN_BY: Mapping[str, tuple[str, ...]] = {
     "gear": ("kind", "name"),
@@ -189,8 +190,6 @@ def _make_room(plan: _Merge, here: Rows) -> None:
 def _add(session: Session, plan: _Merge) -> None:
     try:
         for table, model in TABLES.items():
-            for row in plan.fresh[table]:
-                session.add(model.model_validate(row))
-            session.flush()
+            bring(session, model, plan.fresh[table])
     except IntegrityError as error:
         raise Refused("the bundle does not fit with what is here already; nothing was changed", "bad_row") from error

@@ -90,7 +90,7 @@ def _each(model: type[BaseModel], most: int) -> Any:
 
 
 def _specs(specs: dict[str, Any]) -> dict[str, Any]:
-    TypeAdapter(dict[str, float | bool | Line]).validate_python(specs)
+    SPECS.validate_python(specs)
     return specs
 
 
@@ -114,6 +114,7 @@ Bytes = Annotated[int, Field(strict=True, ge=0, le=MOST_BYTES)]
 RateHz = Annotated[int, Field(strict=True, ge=0, le=MOST_RATE_HZ)]
 Channels = Annotated[int, Field(strict=True, ge=0, le=MOST_CHANNELS)]
 
+SPECS: TypeAdapter[dict[str, Any]] = TypeAdapter(dict[str, float | bool | Line])
 SHAPES: Mapping[str, Mapping[str, Any]] = {
     "gear": {
         "kind": GearKind, "name": Name, "about": Text, "structure": Line, "controls": _each(Control, 40),
