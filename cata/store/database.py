@@ -143,7 +143,7 @@ def take_over(fresh: Path, before: Path) -> None:
     Both stay what they are otherwise. Pages that were made of the one before see by the name that it is another.
     """
     open_engine(fresh).dispose()
-    given = given_numbers(before) if before.exists() else {}
+    given = _given_in(before) if before.exists() else {}
     with closing(sqlite3.connect(fresh, timeout=BUSY_TIMEOUT_S)) as connection, connection:
         for table, number in given.items():
             known = connection.execute("SELECT seq FROM sqlite_sequence WHERE name = ?", (table,)).fetchone()
@@ -153,11 +153,19 @@ def take_over(fresh: Path, before: Path) -> None:
         connection.execute("UPDATE setting SET value = ? WHERE key = ?", (new_uid(), LIBRARY))
 
 
-def given_numbers(path: Path) -> dict[str, int]:
-    """The greatest number of each table that was ever given out; none of a database that cannot be read."""
+GIVEN = "SELECT name, seq FROM sqlite_sequence"
+
+
+def given_numbers(session: Session) -> dict[str, int]:
+    """The greatest number of each table that was ever given out, by its name."""
+    return {str(name): int(number) for name, number in session.connection().exec_driver_sql(GIVEN).all()}
+
+
+def _given_in(path: Path) -> dict[str, int]:
+    """The same of a file; none where it cannot be read."""
     try:
         with closing(sqlite3.connect(path, timeout=BUSY_TIMEOUT_S)) as connection:
-            return dict(connection.execute("SELECT name, seq FROM sqlite_sequence").fetchall())
+            return dict(connection.execute(GIVEN).fetchall())
     except sqlite3.DatabaseError:
         return {}
 

@@ -17,6 +17,7 @@ from cata.services.bundle.links import TABLES, turned
 from cata.services.bundle.reading import Bundle, opened
 from cata.services.bundle.selecting import Rows, all_rows, digests_of
 from cata.services.workspace import Workspace
+from cata.store.database import given_numbers
 from cata.store.journal import bring
 
 KNOWN_BY: Mapping[str, tuple[str, ...]] = {
@@ -139,12 +140,6 @@ def _plan(bundle: Bundle, here: Rows, given: Mapping[str, int]) -> _Merge:
 def _alike(known: Mapping[Hashable, list[Row]], key: Hashable) -> Row | None:
     alike = known.get(key)
     return alike.pop(0) if alike else None
-
-
-def given_numbers(session: Session) -> dict[str, int]:
-    """The greatest number of each table that was ever given out, by its name."""
-    found = session.connection().exec_driver_sql("SELECT name, seq FROM sqlite_sequence").all()
-    return {str(name): int(number) for name, number in found}
 
 
 def _known(table: str, rows: Iterable[Row]) -> dict[Hashable, list[Row]]:

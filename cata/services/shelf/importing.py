@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections import defaultdict
 from collections.abc import Sequence
+from itertools import count
 from typing import Any
 
 from pydantic import BaseModel, Field, ValidationError
@@ -22,6 +23,7 @@ from cata.said import Said
 from cata.services.shelf.gear import GearIn
 from cata.services.shelf.views import ColumnView, Fate, ProblemView, RowView, ShelfImport
 from cata.services.workspace import Workspace
+from cata.store.database import given_numbers
 from cata.store.tables import Gear, Price
 
 SHOWN_PROBLEMS, SHOWN_ROWS = 200, 50
@@ -147,15 +149,14 @@ def _fates(
         for price in session.exec(select(Price).order_by(col(Price.id).desc())).all():
             prices[price.gear_id].append(price)
     fates: list[tuple[int, Item, Fate, str]] = []
+    # Numbers are given here: asked for one by one, they would take most of the time in which others wait.
+    numbers = count(given_numbers(session).get("gear", 0) + 1)
     for number, item in reading.items:
         gear = known.get(item.identity)
         fresh = gear is None
         if gear is None:
-            gear = Gear(kind=item.kind, name=item.name, created_at=at)
+            gear = Gear(id=next(numbers) if write else None, kind=item.kind, name=item.name, created_at=at)
             known[item.identity] = gear
-            if write:
-                session.add(gear)
-                session.flush()
         changed = _changes(gear, item)
         offers = [offer for offer in item.offers if not _known_price(offer, prices[gear.id or id(gear)])]
         words = list(changed) + ["price"] * bool(offers)

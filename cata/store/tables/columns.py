@@ -41,4 +41,5 @@ def owner(target: str, *, index: bool = True, nullable: bool = False, on_delete:
 
 def json_of(default: Any) -> Any:
     """A column of JSON; ``default`` makes what a new row has."""
-    return Field(default_factory=default, sa_column=Column(JSON, nullable=False))
+    # Every row is looked at for what its factory takes; of a class of Python's own that is slow.
+    return Field(default_factory=lambda: default(), sa_column=Column(JSON, nullable=False))
