@@ -106,6 +106,12 @@ class Died(Unfinished):
     code = "died"
 
 
+class Away(Died):
+    """What does the work was lost, and with it what it was at; it is no fault of the work, which is done again."""
+
+    code = "away"
+
+
 class TooSlow(Unfinished):
     """The work took longer than anything of its kind may."""
 

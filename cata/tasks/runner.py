@@ -21,7 +21,7 @@ from typing import Any, Protocol
 
 from sqlmodel import Session, col, delete, select
 
-from cata.errors import CataError, Died, Unfinished
+from cata.errors import Away, CataError, Died, Unfinished
 from cata.store.tables import Failure
 from cata.tasks.desk import PROGRESS, Desk
 from cata.tasks.events import Bus
@@ -85,6 +85,7 @@ class Runner:
         self._looked_at, self._acted = 0.0, threading.Event()
         self._deaths: dict[Due, int] = {}
         self._lasting = True
+        self._trouble = ""
         self._thread = threading.Thread(target=self._run, name="runner", daemon=True)
         board.when_due(self.wake)
 
@@ -147,10 +148,20 @@ class Runner:
                 if not self._stop.is_set():
                     log.exception("runner")
                 busy = False
+            self._tell_of_trouble()
             if not busy:
                 if not self._wake.wait(IDLE_LOOK_S):
                     self._beside(self._at_rest)
                 self._wake.clear()
+
+    def _tell_of_trouble(self) -> None:
+        """Have open pages look where the workers are away, or back."""
+        trouble = self.board.workers.trouble
+        code = trouble.code if trouble is not None else ""
+        if code != self._trouble:
+            self._trouble = code
+            log.warning("%s", trouble or "The workers are back.")
+            self.board.bus.publish({"kind": "workers"})
 
     def _beside(self, call: Callable[[], object]) -> None:
         try:
@@ -238,6 +249,8 @@ class Runner:
             result = future.result()
         except CancelledError:
             return
+        except Away:
+            return  # it is due again, and is handed out when there is room again
         except Died as error:
             if due.flight_id in self._paused:
                 return  # it was stopped, and is due when it goes on

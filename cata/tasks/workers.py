@@ -23,6 +23,7 @@ from multiprocessing.connection import Connection
 from typing import Any, Protocol, TypeVar
 
 from cata.errors import Died, TooSlow
+from cata.said import Said
 from cata.tasks.desk import Desk
 from cata.tasks.shape import Task
 from cata.threads import THREAD_VARIABLES
@@ -34,6 +35,7 @@ PRELOAD = "cata.tasks.warm"
 ANSWER_LIMIT_S = 60.0
 """The longest that anybody waits for an answer."""
 STEPS_BACK = 10
+STARTS, START_AGAIN_S = 5, 0.2
 
 
 class Workers(Protocol):
@@ -42,6 +44,10 @@ class Workers(Protocol):
     @property
     def room(self) -> int:
         """How many tasks at once keep every worker busy."""
+
+    @property
+    def trouble(self) -> Said | None:
+        """Why no work goes on, for a person; None where it does."""
 
     def submit(self, task: Task[P, R], payload: P, desk: Desk) -> Future[R]:
         """Run a task; the future raises Died or TooSlow where the worker did not survive it."""
@@ -118,14 +124,21 @@ class _Slot:
         self._executor: ProcessPoolExecutor | None = None
         self._leash: Connection | None = None
 
-    def start(self, job: _Job, done: Callable[[_Slot, _Job, Future[Any]], None]) -> None:
-        self.job, job.begun = job, time.monotonic()
-        try:
-            inner = self._open().submit(perform, job.task, job.payload, job.desk)
-        except (BrokenProcessPool, OSError):  # it died while it had nothing to do; its pipes may be gone just now
-            self.renew()
-            inner = self._open().submit(perform, job.task, job.payload, job.desk)
-        inner.add_done_callback(lambda future: done(self, job, future))
+    def start(self, job: _Job, done: Callable[[_Slot, _Job, Future[Any]], None]) -> bool:
+        """Begin a job; False where no process can be had for it."""
+        for again in range(STARTS):
+            self.job, job.begun = job, time.monotonic()
+            try:
+                inner = self._open().submit(perform, job.task, job.payload, job.desk)
+            except (BrokenProcessPool, OSError, EOFError):
+                # It died while it had nothing to do, or what starts workers was ended while it began.
+                self.renew()
+                time.sleep(again * START_AGAIN_S)
+                continue
+            inner.add_done_callback(lambda future: done(self, job, future))
+            return True
+        self.job = None
+        return False
 
     def _open(self) -> ProcessPoolExecutor:
         if self._executor is None:
@@ -174,6 +187,11 @@ class LocalWorkers:
         """One task more than workers: the next is there when one is done."""
         return self.count + 1
 
+    @property
+    def trouble(self) -> Said | None:
+        """None: a process that ends is begun anew with its next task."""
+        return None
+
     def submit(self, task: Task[P, R], payload: P, desk: Desk) -> Future[R]:
         """Run a task as soon as a worker is free."""
         job = _Job(task, payload, desk)
@@ -189,8 +207,9 @@ class LocalWorkers:
             while self._waiting:
                 job = self._waiting.popleft()
                 if job.future.set_running_or_notify_cancel():
-                    slot.start(job, self._done)
-                    break
+                    if slot.start(job, self._done):
+                        break
+                    job.future.set_exception(_died())
 
     def _done(self, slot: _Slot, job: _Job, inner: Future[Any]) -> None:
         error = None if inner.cancelled() else inner.exception()

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import os
 import random
 import signal
 import threading
 import time
+from contextlib import suppress
 from pathlib import Path
 
 import httpx
 import pytest
 
 from tests.conftest import Server, until, write_take
+from tests.memory import family
 
 
 def _work(url: str, body: bytes, kept: list[tuple[str, str]], seed: int) -> None:
@@ -78,3 +81,68 @@ def _left(session: int) -> list[str]:
 def _halves(data: Path) -> list[Path]:
     """Files that are only begun."""
     return [path for path in data.rglob("*") if path.name.endswith(".part") or path.parent.name == "incoming"]
+
+
+def _below(pid: int) -> list[tuple[int, str]]:
+    """Processes below one, with what they were started as."""
+    found = []
+    for one in family(pid):
+        try:
+            found.append((one, Path(f"/proc/{one}/cmdline").read_bytes().replace(b"\0", b" ").decode()))
+        except OSError:
+            continue
+    return [(one, command) for one, command in found if one != pid]
+
+
+def _kill_one_of(pid: int, kind: str, rng: random.Random) -> bool:
+    """End what starts workers, or a worker; False where there is none yet."""
+    some = [one for one, command in _below(pid) if ("forkserver" in command) and "resource_tracker" not in command]
+    if not some:
+        return False
+    # What starts workers was there first; those it started have the same name.
+    victim = min(some) if kind == "forkserver" else rng.choice(some)
+    with suppress(ProcessLookupError):
+        os.kill(victim, signal.SIGKILL)
+    return True
+
+
+def end_workers(folder: Path, body: bytes, seeds: range) -> None:
+    """A server loses what works for it, from its first moment on: whatever is asked is done within 30 s."""
+    for seed in seeds:
+        rng = random.Random(seed)
+        server = Server("serve", folder / f"data{seed}")
+        try:
+            server.wait()
+            flight = httpx.post(f"{server.url}/api/flights", json={"name": "F"}).json()["id"]
+            begun = time.monotonic()
+            killer = threading.Thread(target=_keep_killing, args=(server.process.pid, rng, seed))
+            killer.start()
+            for number in range(3):
+                name = {"name": f"{seed}-{number}.wav"}
+                answer = httpx.post(f"{server.url}/api/flights/{flight}/takes", params=name, content=body, timeout=40)
+                assert answer.status_code == 201, (seed, answer.text)
+            killer.join()
+            until(
+                lambda url=f"{server.url}/api/flights/{flight}": {  # type: ignore[misc]
+                    one["state"] for one in httpx.get(url).json()["takes"]
+                },
+                lambda states: states == {"ready"},
+                seconds=30,
+            )
+            assert time.monotonic() - begun < 40, seed
+        finally:
+            server.stop(signal.SIGKILL)
+
+
+def _keep_killing(pid: int, rng: random.Random, seed: int) -> None:
+    end = time.monotonic() + 2.0
+    time.sleep(rng.uniform(0.0, 0.5))
+    while time.monotonic() < end:
+        if _kill_one_of(pid, "forkserver" if seed % 2 else "worker", rng):
+            time.sleep(rng.uniform(0.3, 1.0))
+        time.sleep(0.01)
+
+
+@pytest.mark.certify
+def test_what_starts_workers_may_be_ended_from_its_first_moment_on(tmp_path: Path) -> None:
+    end_workers(tmp_path, write_take(tmp_path / "a.wav").read_bytes(), range(8))

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import os
 import signal
+import subprocess
+import sys
 import threading
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -16,6 +19,7 @@ from cata.services.background import runner_for
 from cata.services.standing.flight import get_flight
 from cata.services.workspace import Workspace, open_workspace
 from cata.tasks.cluster import ClusterWorkers, open_workers
+from tests.conftest import free_port, until
 from tests.tasks.test_runner import filled
 
 
@@ -55,3 +59,57 @@ def test_a_cluster_that_is_not_there_is_told(monkeypatch: pytest.MonkeyPatch) ->
     with pytest.raises(Refused) as missing:
         open_workers("tcp://127.0.0.1:1", None)
     assert missing.value.code == "no_cluster"
+
+
+def _begin(*command: str) -> subprocess.Popen[bytes]:
+    return subprocess.Popen([sys.executable, "-m", *command], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+
+
+def _end(process: subprocess.Popen[bytes]) -> None:
+    process.kill()
+    process.wait()
+
+
+@pytest.mark.filterwarnings("ignore")
+@pytest.mark.certify
+def test_a_scheduler_that_is_started_again_is_found_and_what_it_had_is_done(tmp_path: Path) -> None:
+    port = free_port()
+    address = f"tcp://127.0.0.1:{port}"
+    scheduler = ("distributed.cli.dask_scheduler", "--port", str(port), "--host", "127.0.0.1", "--no-dashboard")
+    worker = ("distributed.cli.dask_worker", address, "--nthreads", "1", "--no-dashboard", "--no-nanny",
+              "--local-directory", str(tmp_path))  # fmt: skip
+    running = [_begin(*scheduler), _begin(*worker)]
+    until(lambda: _answers(address), bool)
+    workspace = open_workspace(tmp_path / "data", cluster=address, seen_as=f"local://{tmp_path}/data")
+    workers = workspace.workers
+    assert isinstance(workers, ClusterWorkers)
+    until(lambda: workers.trouble, lambda trouble: trouble is None)
+    flight = filled(workspace, tmp_path, 40)
+    runner = runner_for(workspace)
+    runner.start()
+    try:
+        for number in range(3):
+            time.sleep(1.5)
+            for process in running:
+                _end(process)
+            assert until(lambda: workers.trouble, bool) is not None
+            assert workers.room == 0
+            begun = time.monotonic()
+            running = [_begin(*scheduler), _begin(*worker)]
+            until(lambda: workers.trouble, lambda trouble: trouble is None, seconds=30)
+            assert time.monotonic() - begun < 30, number
+        until(lambda: {take.state for take in get_flight(workspace, flight).takes}, lambda states: states == {"ready"},
+              seconds=180)  # fmt: skip
+    finally:
+        runner.stop()
+        workspace.close()
+        for process in running:
+            _end(process)
+
+
+def _answers(address: str) -> bool:
+    try:
+        with distributed.Client(address, timeout=1, set_as_default=False) as client:
+            return bool(client.nthreads())
+    except OSError:
+        return False

@@ -39,6 +39,7 @@ from cata.core.sounds import SOUNDS, STYLES
 from cata.core.spec_fields import FIELDS
 from cata.demo.example import Example, bring_in, get_example, take_out
 from cata.demo.seed import is_seeded
+from cata.said import Said
 from cata.services.capture.rehearsing import PLAYERS
 from cata.services.flights.table import MAX_FLIGHT_NAME, MAX_NAME
 from cata.services.shelf.listing import SORTS
@@ -311,6 +312,19 @@ def redo(ws: WS, how: undoing.How = "all") -> UndoView:
 def stop_undo(ws: WS) -> None:
     """Stop a long undo or redo of this browser; it can be gone on with."""
     undoing.stop(ws)
+
+
+class WorkersView(BaseModel):
+    """What does the background work: how many pieces of it at once, and why none goes on where none does."""
+
+    room: int
+    trouble: Said | None
+
+
+@router.get("/workers")
+def workers(ws: WS) -> WorkersView:
+    """What does the background work."""
+    return WorkersView(room=ws.workers.room, trouble=ws.workers.trouble)
 
 
 @router.get("/events", response_class=EventSourceResponse)

@@ -4,6 +4,7 @@ import { queries } from './api/client';
 export type Progress = { state: string; done: number; total: number };
 type Event =
 	| { kind: 'changed'; label: string }
+	| { kind: 'workers' }
 	| { kind: 'turning'; done: number; total: number }
 	| { kind: 'done'; flight_id: number; what: string }
 	| { kind: 'progress'; flight_id: number; state: string; done?: number; total?: number };
@@ -60,7 +61,7 @@ class Live {
 			const { flight_id, state, done = 0, total = 0 } = event;
 			this.progress = { ...this.progress, [flight_id]: { state, done, total } };
 		}
-		if (event.kind === 'changed' || !event.flight_id) this.#flights = null;
+		if (event.kind === 'changed' || event.kind === 'workers' || !event.flight_id) this.#flights = null;
 		else this.#flights?.add(event.flight_id);
 		// A batch of takes gives many events; one look at the server after them is enough.
 		this.#due ??= setTimeout(() => this.#refresh(), 150);

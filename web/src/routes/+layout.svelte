@@ -60,6 +60,10 @@
 		() => ({ queryKey: ['undo'], queryFn: () => got(api.GET('/api/undo')) }),
 		() => queries
 	);
+	const workers = createQuery(
+		() => ({ queryKey: ['workers'], queryFn: () => got(api.GET('/api/workers')) }),
+		() => queries
+	);
 	/** What a button would do, before it does it. */
 	const would = (word: string, keys: string, label: string | null | undefined) =>
 		label ? `${word}: ${label} (${keys})` : `Nothing to ${word.toLowerCase()} (${keys})`;
@@ -189,6 +193,9 @@
 		<main id="page" bind:this={pane} class="grow overflow-y-auto min-h-0 whole relative" tabindex="-1">
 			<div class="px-4 py-4 max-w-[90rem] mx-auto">
 				{#if demo}<p class="md:hidden quiet text-xs -mt-2 mb-2">demo: all of this is made up</p>{/if}
+				{#if workers.data?.trouble}
+					<p class="border border-warning rounded-box px-3 py-2 mb-3" role="status">{workers.data.trouble.words}</p>
+				{/if}
 				{@render children()}
 			</div>
 		</main>
