@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator, Callable
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, suppress
 
 from fastapi import FastAPI
 from fastapi.routing import APIRoute
@@ -63,10 +64,14 @@ def create_app(workspace: Workspace) -> FastAPI:
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
         runner.start()
-        yield
-        app.state.stopping.set()
-        runner.stop()
-        workspace.close()
+        try:
+            # Cancelled where the program is ended in haste: what is closed then is closed all the same.
+            with suppress(asyncio.CancelledError):
+                yield
+        finally:
+            app.state.stopping.set()
+            runner.stop()
+            workspace.close()
 
     app = FastAPI(title="Cata", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
     app.state.workspace = workspace

@@ -33,8 +33,11 @@ async def incoming(ws: Workspace, request: Request, name: str) -> AsyncIterator[
         yield received
 
 
-async def keep_sound(ws: Workspace, request: Request, name: str) -> tuple[Kept, Facts]:
-    """Keep the body if it is a sound file, and say what it is; BadAudio with the reason otherwise."""
+async def keep_sound(ws: Workspace, request: Request, name: str, *, sounding: bool = False) -> tuple[Kept, Facts]:
+    """Keep the body if it is a sound file, and say what it is; BadAudio with the reason otherwise.
+
+    ``sounding``: nothing but zeros is refused too.
+    """
     async with incoming(ws, request, name) as received:
-        facts = await to_thread.run_sync(check_incoming, ws, received)
+        facts = await to_thread.run_sync(lambda: check_incoming(ws, received, sounding=sounding))
         return await to_thread.run_sync(ws.vault.keep, received), facts

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 
 import typer
 
-from cata.cli.common import AsJson, DataDir, app, opened
+from cata.cli.common import AsJson, DataDir, app, opened, put_bytes
 from cata.core.money import read_price
 from cata.errors import Invalid
 from cata.services.background import runner_for
@@ -151,7 +151,7 @@ def card_command(
     with opened(data_dir) as workspace:
         kept = get_card(workspace, choice)
         text = kept.card.model_dump_json(indent=2) if out.suffix == ".json" else card_html(workspace, choice)
-        out.write_text(text, encoding="utf-8")
+        put_bytes(text.encode(), out)
         today = changes_of(workspace, choice)
     typer.echo(f"{kept.name}: {kept.card.sentence}")
     for one in [today.gone] if today.gone is not None else today.changes:

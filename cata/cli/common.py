@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import io
+import os
+import secrets
+import sqlite3
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -39,6 +42,8 @@ class Plainly(TyperGroup):
             raise failed(Refused(said)) from error
         except DBAPIError as error:
             raise failed(Refused(f"the data cannot be used: {error.orig}", "no_data")) from error
+        except sqlite3.Error as error:
+            raise failed(Refused(f"this could not be written: {error}", "not_written")) from error
 
 
 app = typer.Typer(
@@ -92,6 +97,19 @@ def bytes_of(path: Path) -> bytes:
     if path.exists() and not path.is_file():
         raise Refused(f"{path} is not a file", "not_a_file")
     return path.read_bytes()
+
+
+def put_bytes(content: bytes, out: Path) -> None:
+    """Write a file whole or not at all: on a full disk what was there stays."""
+    partial = out.with_name(f".{out.name}-{secrets.token_hex(6)}")
+    try:
+        with partial.open("xb") as file:
+            file.write(content)
+            file.flush()
+            os.fsync(file.fileno())
+        partial.replace(out)
+    finally:
+        partial.unlink(missing_ok=True)
 
 
 def written(clip: Clip, out: Path, subtype: str = "PCM_24") -> None:

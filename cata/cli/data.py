@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from cata.cli.common import EXIT_REFUSED, DataDir, app, bytes_of, opened, settings_from
+from cata.cli.common import EXIT_REFUSED, DataDir, app, bytes_of, opened, put_bytes, settings_from
 from cata.core.dates import read_day
 from cata.core.shelf.headings import read_kind
 from cata.services.background import runner_for
@@ -63,7 +63,7 @@ def export_data(
     """Write everything you entered as one JSON file (recordings are named by their SHA-256, see `cata backup`)."""
     with opened(data_dir) as workspace:
         content = export_all(workspace)
-    file.write_bytes(content)
+    put_bytes(content, file)
     typer.echo(f"{file}: {len(content):,} bytes")
 
 
@@ -144,5 +144,5 @@ def gear_export(
     """Write the whole shelf as CSV (for spreadsheets) or JSON (with all prices)."""
     with opened(data_dir) as workspace:
         content = export_json(workspace) if file.suffix.lower() == ".json" else export_csv(workspace)
-    file.write_bytes(content)
+    put_bytes(content, file)
     typer.echo(f"{file}: {len(content):,} bytes")

@@ -6,6 +6,7 @@ file is checked here.
 
 from __future__ import annotations
 
+import os
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -80,7 +81,10 @@ def decode(path: Path, limits: Limits = DEFAULT_LIMITS) -> Recording:
 
 @dataclass(frozen=True)
 class Looked:
-    """What a file is, found without holding it: frames that could be decoded, and the rest as in :class:`Recording`."""
+    """What a file is, found without holding it: frames that could be decoded, and the rest as in :class:`Recording`.
+
+    ``peak`` is the greatest sample, 1 at full scale; 0 where nothing was recorded.
+    """
 
     rate_hz: int
     channels: int
@@ -89,16 +93,18 @@ class Looked:
     codec: str
     lossy: bool
     notes: tuple[Said, ...] = ()
+    peak: float = 0.0
 
 
 def look(path: Path, limits: Limits = DEFAULT_LIMITS) -> Looked:
     """What a file is: all of it is decoded once, block by block. Raises BadAudio as :func:`decode` does."""
     _, info = _opened(path, limits)
-    frames = 0
+    frames, peak = 0, 0.0
     try:
-        with soundfile.SoundFile(str(path)) as file:
+        with soundfile.SoundFile(os.fsencode(path)) as file:
             for block in file.blocks(BLOCK_FRAMES, dtype="float32", always_2d=True):
                 frames += len(block)
+                peak = max(peak, float(block.max(initial=0.0)), -float(block.min(initial=0.0)))
                 if info.subtype in FLOATING:
                     _check_samples(block)
     except (soundfile.LibsndfileError, RuntimeError) as error:
@@ -106,7 +112,7 @@ def look(path: Path, limits: Limits = DEFAULT_LIMITS) -> Looked:
     _check_frames(info, frames)
     return Looked(
         info.samplerate, info.channels, frames, info.format, info.subtype, info.subtype in LOSSY,
-        _notes(path, info.format, info.subtype),
+        _notes(path, info.format, info.subtype), peak,
     )  # fmt: skip
 
 
@@ -117,7 +123,7 @@ def _opened(path: Path, limits: Limits) -> tuple[wav_file.WavLayout | None, soun
     if head[:4] == b"FORM" and int.from_bytes(head[4:8], "big") + 8 > path.stat().st_size:
         raise BadAudio("truncated", "the header claims more audio than the file holds: it was cut off")
     try:
-        info = soundfile.info(str(path))
+        info = soundfile.info(os.fsencode(path))
     except (soundfile.LibsndfileError, RuntimeError, TypeError) as error:  # TypeError: a name that ends in .raw
         raise BadAudio("not_audio", "not a readable WAV, FLAC, OGG, MP3 or AIFF file") from error
     _check_header(info.samplerate, info.channels, info.frames, limits)
@@ -167,7 +173,7 @@ def _check_header(rate_hz: int, channels: int, frames: int, limits: Limits) -> N
 
 def _read(path: Path, info: soundfile._SoundFileInfo) -> np.ndarray[tuple[int, int], np.dtype[np.float32]]:
     try:
-        data, _ = soundfile.read(str(path), dtype="float32", always_2d=True)
+        data, _ = soundfile.read(os.fsencode(path), dtype="float32", always_2d=True)
     except (soundfile.LibsndfileError, RuntimeError) as error:
         raise BadAudio("damaged", "the audio in the file is damaged and cannot be decoded") from error
     _check_frames(info, len(data))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import os
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -18,7 +19,7 @@ from cata.core.resample import for_analysis
 
 def write_wav(clip: Clip, path: Path, subtype: str = "PCM_24") -> None:
     """The clip as a WAV file."""
-    soundfile.write(str(path), clip.samples.T, clip.rate_hz, subtype=subtype, format="WAV")
+    soundfile.write(os.fsencode(path), clip.samples.T, clip.rate_hz, subtype=subtype, format="WAV")
 
 
 def write_wav_to(clip: Clip, out: BinaryIO, subtype: str = "PCM_24") -> None:
@@ -28,7 +29,7 @@ def write_wav_to(clip: Clip, out: BinaryIO, subtype: str = "PCM_24") -> None:
 
 def write_flac(clip: Clip, path: Path) -> None:
     """The clip as 24-bit FLAC."""
-    soundfile.write(str(path), clip.samples.T, clip.rate_hz, subtype="PCM_24", format="FLAC")
+    soundfile.write(os.fsencode(path), clip.samples.T, clip.rate_hz, subtype="PCM_24", format="FLAC")
 
 
 def write_listening_copy(clip: Clip, path: Path) -> float:
@@ -49,7 +50,7 @@ def write_listening_copy(clip: Clip, path: Path) -> float:
 @contextmanager
 def writing(path: Path, rate_hz: int, channels: int, container: str, subtype: str) -> Iterator[soundfile.SoundFile]:
     """A file to write bit by bit: ``write`` takes (samples, channels)."""
-    with soundfile.SoundFile(str(path), "w", rate_hz, channels, subtype, format=container) as file:
+    with soundfile.SoundFile(os.fsencode(path), "w", rate_hz, channels, subtype, format=container) as file:
         yield file
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -101,7 +102,7 @@ def open_long(path: Path, most_s: float = MOST_LONG_S) -> Iterator[LongRecording
     if path.stat().st_size == 0:
         raise BadAudio("empty", "the file is empty (0 bytes)")
     try:
-        file = soundfile.SoundFile(str(path))
+        file = soundfile.SoundFile(os.fsencode(path))
     except (soundfile.LibsndfileError, RuntimeError, TypeError) as error:
         raise BadAudio("not_audio", "not a readable WAV, FLAC, OGG, MP3 or AIFF file") from error
     with file:

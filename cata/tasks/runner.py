@@ -10,6 +10,7 @@ from __future__ import annotations
 import errno
 import logging
 import shutil
+import sqlite3
 import threading
 import time
 from collections import deque
@@ -19,6 +20,7 @@ from contextlib import AbstractContextManager, suppress
 from pathlib import Path
 from typing import Any, Protocol
 
+from sqlalchemy.exc import DBAPIError
 from sqlmodel import Session, col, delete, select
 
 from cata.errors import Away, CataError, Died, Unfinished
@@ -35,7 +37,7 @@ LOOK_AGAIN_S = 2.0
 """Looking for what is due takes a while in a large library: what was found holds so long, unless somebody acts."""
 TRIES = 5
 """Workers that may die on a piece of work before it is its own fault: somebody may be ending workers."""
-ROOM_AGAIN_BYTES = 4 << 20
+ROOM_AGAIN_BYTES, ROOM_FOR_ANYTHING = 4 << 20, 64 << 20
 DISK_FULL = "disk_full"
 FAILED = "This failed inside Cata; what it worked on is safe."
 
@@ -277,23 +279,28 @@ class Runner:
     def _fail(self, due: Due, error: Exception) -> None:
         """Note a failure, so that it is said and the rest goes on."""
         self._deaths.pop(due, None)
-        code, words = failure_of(error)
-        free = shutil.disk_usage(self.board.data_dir).free if code == DISK_FULL else None
+        free = shutil.disk_usage(self.board.data_dir).free
+        code, words = failure_of(error, free)
+        # What is free now may be what this very failure gave back: with so much the work can be tried in any case.
+        known = min(free, ROOM_FOR_ANYTHING) if code == DISK_FULL else None
         with suppress(OSError), self.board.writing() as session:
             session.exec(delete(Failure).where(col(Failure.duty) == due.duty, col(Failure.ident) == due.ident))
             session.add(
                 Failure(
                     duty=due.duty, ident=due.ident, flight_id=due.flight_id, state=due.state, code=code, text=words,
-                    free_bytes=free, at=self.board.now(),
+                    free_bytes=known, at=self.board.now(),
                 )
             )  # fmt: skip
         self.board.bus.publish({"kind": "done", "flight_id": due.flight_id, "what": due.duty})
 
 
-def failure_of(error: Exception) -> tuple[str, str]:
-    """The code and the words of what went wrong."""
+def failure_of(error: Exception, free_bytes: int) -> tuple[str, str]:
+    """The code and the words of what went wrong, with so much of the disk left."""
     if isinstance(error, CataError):
         return error.code, error.message
-    if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+    full = isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT)
+    full |= isinstance(error, DBAPIError) and getattr(error.orig, "sqlite_errorcode", 0) & 0xFF == sqlite3.SQLITE_FULL
+    # Libraries say of a full disk only that something failed.
+    if full or free_bytes < ROOM_AGAIN_BYTES:
         return DISK_FULL, "The disk was full. Make room: it goes on by itself."
     return "failed", FAILED

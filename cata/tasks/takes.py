@@ -9,6 +9,7 @@ from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
 from cata.core.measure.results import Results
 from cata.core.peaks import chart_spectrum, outline
+from cata.errors import BadAudio
 from cata.media import decode as media
 from cata.media.decode import Limits, decode
 from cata.media.encode import write_listening_copy
@@ -18,10 +19,11 @@ from cata.tasks.shape import Task
 
 @dataclass(frozen=True)
 class Look:
-    """A file of the data directory, and how long a recording may be."""
+    """A file of the data directory, and how long a recording may be; ``sounding``: nothing but zeros is none."""
 
     file: str
     max_duration_s: float
+    sounding: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -42,6 +44,8 @@ def inspect(look: Look, desk: Desk) -> Facts:
     """What a file is; BadAudio where it cannot be used."""
     with desk.reading(look.file) as path:
         found = media.look(path, Limits(max_duration_s=look.max_duration_s))
+    if look.sounding and found.peak == 0.0:
+        raise BadAudio("silent", "nothing is on this recording, every sample is zero: check the cable and the input")
     return Facts(
         container=found.container,
         codec=found.codec,

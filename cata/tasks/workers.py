@@ -17,7 +17,7 @@ from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import CancelledError, Future, ProcessPoolExecutor
 from concurrent.futures import TimeoutError as Late
 from concurrent.futures.process import BrokenProcessPool
-from contextlib import suppress
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from multiprocessing.connection import Connection
 from typing import Any, Protocol, TypeVar
@@ -75,6 +75,19 @@ def _context() -> Any:
     return context
 
 
+@contextmanager
+def _undisturbed() -> Iterator[None]:
+    """What is started here does not hear Ctrl+C: it would tell of it before it knows that the server decides."""
+    if not hasattr(signal, "pthread_sigmask"):
+        yield
+        return
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+    try:
+        yield
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
+
+
 def _begin(leash: Connection, nice: int) -> None:
     """The first thing a worker does."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl+C reaches the whole group; the server decides
@@ -129,7 +142,8 @@ class _Slot:
         for again in range(STARTS):
             self.job, job.begun = job, time.monotonic()
             try:
-                inner = self._open().submit(perform, job.task, job.payload, job.desk)
+                with _undisturbed():
+                    inner = self._open().submit(perform, job.task, job.payload, job.desk)
             except (BrokenProcessPool, OSError, EOFError):
                 # It died while it had nothing to do, or what starts workers was ended while it began.
                 self.renew()

@@ -162,9 +162,11 @@ def test_a_stopped_flight_waits_and_goes_on(pair: Workspace, tmp_path: Path) -> 
 
 
 def test_every_failure_has_a_code() -> None:
-    assert failure_of(Died("gone"))[0] == "died"
-    assert failure_of(OSError(errno.EDQUOT, "quota"))[0] == DISK_FULL
-    assert failure_of(ZeroDivisionError())[0] == "failed"
+    assert failure_of(Died("gone"), 1 << 40)[0] == "died"
+    assert failure_of(OSError(errno.EDQUOT, "quota"), 1 << 40)[0] == DISK_FULL
+    assert failure_of(ZeroDivisionError(), 1 << 40)[0] == "failed"
+    # What a library says of a full disk tells nothing.
+    assert failure_of(RuntimeError("flush failed"), 1 << 20)[0] == DISK_FULL
 
 
 def test_the_thread_does_what_is_due_and_stops(ws: Workspace, tmp_path: Path) -> None:

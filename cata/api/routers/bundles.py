@@ -8,9 +8,9 @@ from typing import Annotated
 from anyio import to_thread
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import FileResponse
-from starlette.background import BackgroundTask
 
 from cata.api.deps import WS
+from cata.api.once import FileOnce
 from cata.api.receiving import AUDIO_BODY, incoming
 from cata.api.veil import OF_ALL
 from cata.services.bundle.merging import Brought, import_bundle
@@ -25,8 +25,7 @@ def export(ws: WS, flight: One = None, brief: One = None, card: One = None) -> F
     """A bundle of a flight, a brief, a card, or of everything."""
     path = ws.vault.root / "incoming" / f"{secrets.token_hex(8)}.zip"
     export_bundle(ws, path, flight=flight, brief=brief, card=card)
-    gone = BackgroundTask(path.unlink, missing_ok=True)
-    return FileResponse(path, media_type="application/zip", filename="cata-bundle.zip", background=gone)
+    return FileOnce(path, media_type="application/zip", filename="cata-bundle.zip")
 
 
 @router.post("", openapi_extra=AUDIO_BODY)

@@ -8,9 +8,9 @@ from anyio import to_thread
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import FileResponse, Response
 from pydantic import BaseModel, Field
-from starlette.background import BackgroundTask
 
 from cata.api.deps import WS, Id, Work
+from cata.api.once import FileOnce
 from cata.api.receiving import AUDIO_BODY, FileName, incoming
 from cata.api.veil import OF_RECORDING
 from cata.services.capture import asking, reamping, recordings, rehearsing, steps
@@ -118,9 +118,4 @@ def stop_making(ws: WS, work: Work, flight_id: Id) -> FlightView:
 def reamp(ws: WS, flight_id: Id, contender_id: Annotated[int, Query(ge=1, le=2**53)]) -> FileResponse:
     """The file to play through one contender: slate, dry take, closing slate for each of its open takes."""
     path = reamping.reamp_file(ws, flight_id, contender_id)
-    return FileResponse(
-        path,
-        media_type="audio/wav",
-        filename=f"reamp-flight-{flight_id}-contender-{contender_id}.wav",
-        background=BackgroundTask(path.unlink, missing_ok=True),
-    )
+    return FileOnce(path, media_type="audio/wav", filename=f"reamp-flight-{flight_id}-contender-{contender_id}.wav")

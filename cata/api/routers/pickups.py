@@ -31,7 +31,7 @@ async def add_strings(
 ) -> Noted:
     """Take a recording of the six open strings through a pickup, low to high, in one round or several."""
     await to_thread.run_sync(pickups.check_pickup, ws, gear_id, stood)
-    kept, _ = await keep_sound(ws, request, name)
+    kept, _ = await keep_sound(ws, request, name, sounding=True)
     return Noted(probe_id=await to_thread.run_sync(pickups.add_strings, ws, gear_id, name, kept, stood))
 
 

@@ -62,7 +62,7 @@ async def add_probe(
     """
     given = dict(one.split("=", 1) for one in settings or [] if "=" in one)
     await to_thread.run_sync(probing.check_settings, ws, gear_id, given)
-    kept, _ = await keep_sound(ws, request, name)
+    kept, _ = await keep_sound(ws, request, name, sounding=True)
     made = ProbeIn(settings=given, nominal_dbfs=nominal_dbfs)
     ident = await to_thread.run_sync(probing.add_probe, ws, gear_id, name, kept, made)
     return Noted(probe_id=ident)
@@ -71,7 +71,7 @@ async def add_probe(
 @router.post("/loopbacks", status_code=201, openapi_extra=AUDIO_BODY)
 async def add_loopback(ws: WS, request: Request, name: FileName) -> Noted:
     """Take the recording of the test file through a cable: what the interface does by itself."""
-    kept, _ = await keep_sound(ws, request, name)
+    kept, _ = await keep_sound(ws, request, name, sounding=True)
     return Noted(probe_id=await to_thread.run_sync(probing.add_probe, ws, None, name, kept, ProbeIn()))
 
 

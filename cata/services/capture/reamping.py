@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 from pathlib import Path
 
 from cata.errors import Conflict, Invalid
@@ -33,4 +34,4 @@ def reamp_file(ws: Workspace, flight_id: int, contender_id: int) -> Path:
     parts = tuple((step.number, tests[step.test_id].phrase) for step in steps)
     if sum(tests[step.test_id].seconds + SLATES_S for step in steps) > MAX_REAMP_S:
         raise Conflict("the file would last over 45 minutes; record the takes in two parts", "too_long")
-    return ws.data_dir / ws.ask(REAMP, ToReamp(parts, f"vault/incoming/reamp-{flight_id}-{contender_id}.wav"))
+    return ws.data_dir / ws.ask(REAMP, ToReamp(parts, f"vault/incoming/reamp-{flight_id}-{secrets.token_hex(8)}.wav"))

@@ -21,9 +21,12 @@ def clean_name(filename: str) -> str:
     return text[-MAX_NAME:] or "unnamed"
 
 
-def check_incoming(ws: Workspace, incoming: Incoming) -> Facts:
-    """What a received file is, decided in a worker; BadAudio with a plain reason where it cannot be used."""
-    return ws.ask(INSPECT, Look(ws.inside(incoming.path), ws.max_duration_s))
+def check_incoming(ws: Workspace, incoming: Incoming, *, sounding: bool = False) -> Facts:
+    """What a received file is, decided in a worker; BadAudio with a plain reason where it cannot be used.
+
+    ``sounding``: nothing but zeros cannot be used either.
+    """
+    return ws.ask(INSPECT, Look(ws.inside(incoming.path), ws.max_duration_s, sounding))
 
 
 def add_take(ws: Workspace, flight_id: int, filename: str, kept: Kept, facts: Facts, lead_in_s: float = 0.0) -> int:
