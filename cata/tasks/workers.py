@@ -19,6 +19,7 @@ from concurrent.futures import TimeoutError as Late
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
+from multiprocessing import resource_tracker
 from multiprocessing.connection import Connection
 from typing import Any, Protocol, TypeVar
 
@@ -81,6 +82,7 @@ def _undisturbed() -> Iterator[None]:
     if not hasattr(signal, "pthread_sigmask"):
         yield
         return
+    resource_tracker.ensure_running()  # begun later, it would let Ctrl+C in again
     before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
     try:
         yield
