@@ -320,9 +320,9 @@ def walk(empty: Path, runs: int) -> None:
 
 
 def test_nothing_ever_names_another_thing(empty: Path) -> None:
-    walk(empty, 8)
+    walk(empty, 5)
 
 
 @pytest.mark.certify
 def test_nothing_ever_names_another_thing_on_many_ways(empty: Path) -> None:
-    walk(empty, 150)
+    walk(empty, 80)

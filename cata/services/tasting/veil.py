@@ -26,7 +26,7 @@ def check_veil(session: Session, flight_id: int | None) -> None:
     for row in session.exec(statement).all():
         if who == NOBODY or who not in (row.set_by, *row.looked):
             raise Conflict(
-                f"the tasting {row.name} is running: this would give it away", "tasting_running", tasting=row.id or 0
+                f"The tasting “{row.name}” is running: this would give it away.", "tasting_running", tasting=row.id or 0
             )
 
 

@@ -10,6 +10,7 @@ from typing import Literal
 
 from sqlalchemy.exc import IntegrityError
 
+from cata.core.words import plural
 from cata.errors import Conflict
 from cata.services.upkeep.views import UndoView
 from cata.services.workspace import Workspace
@@ -24,10 +25,9 @@ How = Literal["all", "rest", "skip"]
 BREATH_S = 0.004
 """Between two steps, in which others get the lock."""
 TOLD_EACH_S = 0.25
-NAMED = 3
-WHY = {
-    "changed": "changed since", "gone": "no longer there", "there": "there again", "used": "in use elsewhere by now",
-}  # fmt: skip
+PATIENCE_S = 5.0
+"""So long a second undo waits for the first."""
+WHY = {"gone": "no longer there", "there": "there again", "used": "in use elsewhere by now"}
 
 
 def state(ws: Workspace) -> UndoView:
@@ -72,8 +72,11 @@ def _turn(ws: Workspace, how: How, *, back: bool) -> UndoView:
 def _alone(ws: Workspace) -> Iterator[threading.Event]:
     """One undo at a time in a browser; an event that is set when it is to stop."""
     who, stopped = ACTOR.get(), threading.Event()
-    if ws.turning.setdefault(who, stopped) is not stopped:
-        raise Conflict("an undo is under way already", "under_way")
+    patience = time.monotonic() + PATIENCE_S
+    while ws.turning.setdefault(who, stopped) is not stopped:
+        if time.monotonic() > patience:
+            raise Conflict("Another undo is still under way.", "under_way")
+        time.sleep(BREATH_S)
     try:
         yield stopped
     finally:
@@ -87,7 +90,7 @@ def _all_steps(ws: Workspace, change: Change, stopped: threading.Event, *, back:
             # Looked at before anything is moved, while others go on writing.
             found = [one for step in steps for one in turning.in_the_way(session, step, back=back)]
             if found:
-                raise _refused(change, found)
+                raise _refused(found, sum(len(step.idents) for step in steps), back=back)
     total, done, told = sum(len(step.idents) for step in steps), 0, time.monotonic()
     try:
         for step in steps:
@@ -110,9 +113,9 @@ def _all_steps(ws: Workspace, change: Change, stopped: threading.Event, *, back:
                 with ws.writing() as session:
                     _note(session.get_one(Change, change.id), back=back, partly=False)
     except Stopped as error:
-        raise _refused(change, error.found) from error
+        raise _refused(error.found, total - done, back=back) from error
     except IntegrityError as error:
-        raise _refused(change, []) from error
+        raise _refused([], 0, back=back) from error
 
 
 def _note(change: Change, *, back: bool, partly: bool) -> None:
@@ -124,12 +127,13 @@ def _note(change: Change, *, back: bool, partly: bool) -> None:
         change.undone = False
 
 
-def _refused(change: Change, found: list[InTheWay]) -> Conflict:
-    """What stands in the way, by name, so that a person can decide."""
+def _refused(found: list[InTheWay], total: int, *, back: bool) -> Conflict:
+    """What stands in the way, by name, so that a person can decide; ``rest`` is how much could be done without it."""
+    what = "Not undone" if back else "Not done again"
     if not found:
-        return Conflict(f"{change.label} stays as it is: others have changed what belongs to it since", "changed_since")
-    named = [f"{one.name or one.table.lower()} ({WHY[one.why]})" for one in found[:NAMED]]
-    more = f" and {len(found) - NAMED} more" if len(found) > NAMED else ""
-    return Conflict(
-        f"{change.label} stays as it is, because of {', '.join(named)}{more}", "changed_since", blocked=len(found)
-    )
+        return Conflict(f"{what}: others have changed what belongs to it since.", "changed_since", blocked=0, rest=0)
+    first = found[0]
+    name = first.name or first.table.lower()
+    words = f"{name} was changed since" if first.why == "changed" else f"{name} is {WHY[first.why]}"
+    more = f", and {plural(len(found) - 1, 'thing')} more stand in the way" if len(found) > 1 else ""
+    return Conflict(f"{what}: {words}{more}.", "changed_since", blocked=len(found), rest=total - len(found))

@@ -42,7 +42,7 @@ async function step(way: Way, how: How) {
 function blocked(way: Way, error: Problem) {
 	const rest = { label: way === 'undo' ? 'Undo the rest' : 'Redo the rest', act: () => void turn(way, 'rest') };
 	notices.ask(error.message, [
-		...(Number(error.numbers.blocked) ? [rest] : []),
+		...(Number(error.numbers.rest) ? [rest] : []),
 		{ label: 'Skip it', act: () => void turn(way, 'skip') },
 		{ label: 'Close', act: () => {} }
 	]);

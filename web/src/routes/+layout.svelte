@@ -205,7 +205,9 @@
 	<div class="fixed right-4 bottom-32 z-50 flex flex-col gap-2 no-print" aria-live="polite">
 		{#each notices.list as notice (notice.id)}
 			<div
-				class="border rounded-box px-3 py-2 max-w-sm bg-base-200 {notice.kind === 'error' ? 'border-error' : 'rule'}"
+				class="border rounded-box px-3 py-2 max-w-[min(24rem,calc(100vw-2rem))] bg-base-200 {notice.kind === 'error'
+					? 'border-error'
+					: 'rule'}"
 				role={notice.kind === 'error' ? 'alert' : undefined}>
 				{#if notice.actions.length}
 					<p>{notice.text}</p>
@@ -214,7 +216,7 @@
 					{/if}
 					<div class="flex flex-wrap gap-2 mt-2">
 						{#each notice.actions as action (action.label)}
-							<button class="btn btn-sm" onclick={action.act}>{action.label}</button>
+							<button class="btn btn-sm btn-outline" onclick={action.act}>{action.label}</button>
 						{/each}
 					</div>
 				{:else}

@@ -1,4 +1,5 @@
 /** What plays voices on a page: its engine, made when it is first wanted, and what a page shows of it. */
+import { Problem } from '../api/client';
 import { notices } from '../notices.svelte';
 import { Engine } from './engine';
 import { follow } from './follow';
@@ -6,6 +7,8 @@ import { follow } from './follow';
 export class Deck {
 	playing = $state(false);
 	loading = $state(false);
+	/** Why what was asked for last could not be brought. */
+	failed = $state.raw<Error | null>(null);
 	position = $state(0);
 	protected made: Engine | null = null;
 	#unfollow = () => {};
@@ -32,10 +35,14 @@ export class Deck {
 		const turn = ++this.#turn;
 		const late = () => turn !== this.#turn;
 		this.loading = true;
+		this.failed = null;
 		try {
 			await work(this.engine, late);
 		} catch (error) {
-			if (!late()) notices.fail(error);
+			if (late()) return;
+			this.failed = error instanceof Error ? error : new Error(String(error));
+			// The page asks whether to look all the same.
+			if (Problem.tasting(error) === null) notices.fail(error);
 		} finally {
 			if (!late()) this.loading = false;
 		}

@@ -25,6 +25,12 @@
 		revealed
 		{told.tasting.revealed_at.slice(0, 10)}.
 	</p>
+	{#if told.tasting.looked}
+		<p class="border border-warning rounded-box px-3 py-2 mb-6 max-w-2xl">
+			{told.tasting.looked === 1 ? 'Somebody' : `${told.tasting.looked} people`} looked at the takes while it ran: perhaps
+			not every answer was blind.
+		</p>
+	{/if}
 	{#each told.rounds as round, n (n)}
 		<section class="mb-10" aria-label={titleOf(round.kind)}>
 			<p class="quiet text-sm">{titleOf(round.kind)}</p>

@@ -8,6 +8,7 @@
 	import { clock } from '$lib/audio/timeline';
 	import Empty from '$lib/parts/Empty.svelte';
 	import Lanes from '$lib/parts/Lanes.svelte';
+	import Loading from '$lib/parts/Loading.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import { useFlight } from '../flight.svelte';
 	import BesideBed from './BesideBed.svelte';
@@ -113,5 +114,9 @@
 		<a class="underline" href="/api/out/flights/{flight.id}/reel.zip" download>a reel</a>
 	</p>
 {:else}
-	<p role="status">Pouring…</p>
+	{#if player.failed}
+		<Loading error={player.failed} retry={() => (asked = false)} />
+	{:else}
+		<p role="status">Pouring…</p>
+	{/if}
 {/if}
