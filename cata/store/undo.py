@@ -39,11 +39,11 @@ class InTheWay:
 
 
 class Stopped(Exception):
-    """A step that was not taken, and what stands in its way."""
+    """A step that was not taken, what stands in its way, and of how many rows that is."""
 
-    def __init__(self, found: Sequence[InTheWay]) -> None:
+    def __init__(self, found: Sequence[InTheWay], total: int) -> None:
         super().__init__(found)
-        self.found = list(found)
+        self.found, self.total = list(found), total
 
 
 def table_of(name: str) -> Table:
@@ -111,7 +111,7 @@ def take(session: Session, step: Step, *, back: bool, rest: bool = False) -> Non
             bulk.note(undone=back)
             return
         if not rest:
-            raise Stopped(_named(session, step.table, found))
+            raise Stopped(_named(session, step.table, found), len(step.idents))
     _take(session, step.idents, back=back, rest=rest)
 
 
@@ -145,13 +145,13 @@ def _take(session: Session, idents: Sequence[int], *, back: bool, rest: bool) ->
     this = _Step(session, idents, back=back)
     wanted, stopped = this.look()
     if stopped and not rest:
-        raise Stopped(stopped)
+        raise Stopped(stopped, len(idents))
     try:
         with session.begin_nested():
             this.apply(wanted)
     except IntegrityError as error:
         if not rest or len(idents) == 1:
-            raise Stopped(this.all_of("changed", wanted)) from error
+            raise Stopped(this.all_of("changed", wanted), len(idents)) from error
         # One of them does not fit with what others did: each by itself, those that fit.
         for ident in idents:
             try:

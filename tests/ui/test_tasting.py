@@ -77,3 +77,25 @@ def test_a_tasting_by_keyboard_from_the_table_to_the_reveal(browser: Browser, de
     expect(page.get_by_text(re.compile("were (not )?told apart")).first).to_be_visible()
     expect(page.get_by_text("Ebbingham Platform 22").first).to_be_visible()
     assert page.problems == []  # type: ignore[attr-defined]
+
+
+def test_who_would_look_while_a_tasting_runs_is_asked_first(browser: Browser, demo: Server) -> None:
+    host, guest = (new_page(browser, demo.url) for _ in range(2))
+    host.goto("/flights/1/listen")
+    flight = host.request.get("/api/flights/1").json()
+    named = {"x-cata-browser": str(host.evaluate("localStorage.getItem('cata-browser')"))}
+    poured = [one["id"] for one in flight["contenders"]][:2]
+    asked = {"flight_id": 1, "test_id": flight["tests"][0]["id"], "contenders": poured, "name": "Sunday ears",
+             "rounds": [{"kind": "prefer", "of": [0, 1], "trials": 8}]}  # fmt: skip
+    tasting = host.request.post("/api/tastings", data=asked, headers=named).json()["id"]
+    host.reload()
+    expect(host.get_by_role("button", name="Play the music").first).to_be_visible()
+    for page in ("readings", "verdict", "listen"):
+        guest.goto(f"/flights/1/{page}")
+        expect(guest.get_by_text("is running: this would give it away").first).to_be_visible()
+        assert serious(guest, page) == []
+    guest.get_by_role("button", name="Look anyway").click()
+    expect(guest.get_by_role("button", name="Play the music").first).to_be_visible()
+    host.request.post(f"/api/tastings/{tasting}/reveal")
+    guest.goto(f"/tastings/{tasting}")
+    expect(guest.get_by_text("Somebody looked at the takes while it ran")).to_be_visible()

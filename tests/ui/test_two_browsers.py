@@ -66,3 +66,40 @@ def test_forty_edits_each_with_undo_and_redo_are_each_ones_own(browser: Browser,
         expect(page.get_by_role("button", name="Undo", exact=True)).to_have_attribute("title", title)
     for page in pages:
         page.context.close()
+
+
+def test_what_stands_in_an_undos_way_is_named_and_left(browser: Browser, fresh: Server) -> None:
+    mine, theirs = (new_page(browser, fresh.url) for _ in range(2))
+    made = mine.request.post("/api/gear", data={"kind": "pedal", "name": "Alder"}).json()
+    for page in (mine, theirs):
+        page.goto(f"/gear/{made['id']}")
+        expect(page.get_by_label("Description", exact=True)).to_be_visible()
+    type_in(mine, "Structure", "first")
+    type_in(mine, "Description", "mine")
+    expect(theirs.get_by_label("Description", exact=True)).to_have_value("mine")
+    type_in(theirs, "Description", "theirs")
+    expect(mine.get_by_label("Description", exact=True)).to_have_value("theirs")
+    mine.get_by_role("button", name="Undo", exact=True).click()
+    asked = mine.get_by_role("alert").filter(has_text="Not undone: Alder was changed since")
+    expect(asked).to_be_visible()
+    asked.get_by_role("button", name="Skip it").click()
+    expect(asked).to_have_count(0)
+    # What was done before it can be taken back now.
+    mine.get_by_role("button", name="Undo", exact=True).click()
+    expect(mine.get_by_label("Structure", exact=True)).to_have_value("")
+    expect(mine.get_by_label("Description", exact=True)).to_have_value("theirs")
+
+
+def test_a_page_of_another_library_changes_nothing_here(browser: Browser, fresh: Server) -> None:
+    page = new_page(browser, fresh.url)
+    page.goto("/gear")
+    expect(page.get_by_role("heading", name="Gear", exact=True)).to_be_visible()
+    # As after a restore: the page was made of what was there before.
+    page.evaluate("() => window.fetch = ((real) => (request, more) => {"
+                  " if (request.headers) request.headers.set('x-cata-library', 'f'.repeat(32));"
+                  " return real(request, more); })(window.fetch)")  # fmt: skip
+    before = len(page.request.get("/api/gear").json())
+    page.get_by_label("New item").fill("Stray")
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_text("Another library is open here by now")).to_be_visible()
+    assert len(page.request.get("/api/gear").json()) == before

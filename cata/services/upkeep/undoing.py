@@ -54,16 +54,24 @@ def stop(ws: Workspace) -> None:
 
 
 def _turn(ws: Workspace, how: How, *, back: bool) -> UndoView:
-    with _alone(ws) as stopped:
+    rest = how == "rest"
+    with _alone(ws) as stopped, _told(back=back):
         with ws.writing() as session:
             change = journal.next_undo(session) if back else journal.next_redo(session)
-            if change is not None and how == "skip":
+            if change is None:
+                undo, redo = journal.labels(session)
+                return UndoView(undo=undo, redo=redo)
+            steps = [] if how == "skip" else turning.steps_of(session, change, back=back)
+            if how == "skip":
                 change.dropped = True
                 session.add(change)
-        if change is None:
-            return state(ws)
-        if how != "skip":
-            _all_steps(ws, change, stopped, back=back, rest=how == "rest")
+            elif len(steps) <= 1:
+                # Found and turned under one lock: nobody's next action comes between.
+                for step in steps:
+                    turning.take(session, step, back=back, rest=rest)
+                _note(change, back=back, partly=False)
+        if len(steps) > 1:
+            _in_steps(ws, change, steps, stopped, back=back, rest=rest)
     ws.changed(f"{'Undo' if back else 'Redo'}: {change.label}")
     return state(ws)
 
@@ -83,39 +91,42 @@ def _alone(ws: Workspace) -> Iterator[threading.Event]:
         del ws.turning[who]
 
 
-def _all_steps(ws: Workspace, change: Change, stopped: threading.Event, *, back: bool, rest: bool) -> None:
-    with ws.reading() as session:
-        steps = turning.steps_of(session, change, back=back)
-        if len(steps) > 1 and not rest:
-            # Looked at before anything is moved, while others go on writing.
-            found = [one for step in steps for one in turning.in_the_way(session, step, back=back)]
-            if found:
-                raise _refused(found, sum(len(step.idents) for step in steps), back=back)
-    total, done, told = sum(len(step.idents) for step in steps), 0, time.monotonic()
+@contextmanager
+def _told(*, back: bool) -> Iterator[None]:
+    """What stands in the way, as a person is told of it."""
     try:
-        for step in steps:
-            if stopped.is_set() or ws.stopping.is_set():
-                break
-            with ws.writing() as session:
-                row = session.get(Change, change.id)
-                if row is None:
-                    raise Conflict(f"{change.label} lies too far back by now", "too_old")
-                turning.take(session, step, back=back, rest=rest)
-                _note(row, back=back, partly=step is not steps[-1])
-            done += len(step.idents)
-            if len(steps) > 1:
-                time.sleep(BREATH_S)
-                if time.monotonic() > told + TOLD_EACH_S:
-                    told = time.monotonic()
-                    ws.bus.publish({"kind": "turning", "label": change.label, "done": done, "total": total})
-        else:
-            if not steps:
-                with ws.writing() as session:
-                    _note(session.get_one(Change, change.id), back=back, partly=False)
+        yield
     except Stopped as error:
-        raise _refused(error.found, total - done, back=back) from error
+        raise _refused(error.found, error.total, back=back) from error
     except IntegrityError as error:
         raise _refused([], 0, back=back) from error
+
+
+def _in_steps(
+    ws: Workspace, change: Change, steps: list[turning.Step], stopped: threading.Event, *, back: bool, rest: bool
+) -> None:
+    """Turn a long change; others write between two steps."""
+    total, done, told = sum(len(step.idents) for step in steps), 0, time.monotonic()
+    if not rest:
+        # Looked at before anything is moved.
+        with ws.reading() as session:
+            found = [one for step in steps for one in turning.in_the_way(session, step, back=back)]
+        if found:
+            raise Stopped(found, total)
+    for step in steps:
+        if stopped.is_set() or ws.stopping.is_set():
+            break
+        with ws.writing() as session:
+            row = session.get(Change, change.id)
+            if row is None:
+                raise Conflict(f"{change.label} lies too far back by now.", "too_old")
+            turning.take(session, step, back=back, rest=rest)
+            _note(row, back=back, partly=step is not steps[-1])
+        done += len(step.idents)
+        time.sleep(BREATH_S)
+        if time.monotonic() > told + TOLD_EACH_S:
+            told = time.monotonic()
+            ws.bus.publish({"kind": "turning", "label": change.label, "done": done, "total": total})
 
 
 def _note(change: Change, *, back: bool, partly: bool) -> None:

@@ -22,7 +22,7 @@ async function step(way: Way, how: How) {
 		}
 		live.onTurning = (done, total) =>
 			work.at(`${way === 'undo' ? 'Undoing' : 'Redoing'} ${label}: ${done} of ${total}`, done / total);
-		const params = { query: { how } };
+		const params = how === 'all' ? {} : { query: { how } };
 		const after = await got(way === 'undo' ? api.POST('/api/undo', { params }) : api.POST('/api/redo', { params }));
 		if (how === 'skip') notices.say(`Left as it is: ${label}`);
 		else if (after[way] === label && after[way === 'undo' ? 'redo' : 'undo'] === label)
