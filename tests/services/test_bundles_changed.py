@@ -8,7 +8,7 @@ import json
 import random
 import shutil
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -211,16 +211,21 @@ def pages(client: TestClient) -> Iterator[str]:
 def held(bundle: Path, empty: Path, folder: Path, seed: int) -> str:
     """Change a bundle, bring it in, look at everything, take it back; how it ended."""
     where = changed(bundle, folder / "changed.zip", random.Random(seed))
+    return looked_at(folder / "changed.zip", empty, folder, f"seed {seed}, {where}")
+
+
+def looked_at(bundle: Path, empty: Path, folder: Path, where: str) -> str:
+    """Bring a bundle in, look at everything, take it back; how it ended."""
     ws = open_workspace(Path(shutil.copytree(empty, folder / "data")), workers=1)
     try:
         try:
-            import_bundle(ws, folder / "changed.zip")
+            import_bundle(ws, bundle)
         except CataError:
             return "refused"
         client = TestClient(create_app(ws), base_url="http://127.0.0.1:8765", raise_server_exceptions=False)
         for page in pages(client):
             answer = client.get(page)
-            assert answer.status_code < 500, f"seed {seed}, {where}: {page} {answer.text[:200]}"
+            assert answer.status_code < 500, f"{where}: {page} {answer.text[:200]}"
         assert client.post("/api/undo").status_code in (200, 409), where
         assert client.get("/api/flights").json() == [], where
         return "in"
@@ -248,3 +253,99 @@ def test_what_was_not_changed_comes_in(bundle: Path, empty: Path, tmp_path: Path
     missing = {page for page, status in answers.items() if status != 200}
     assert all("audio" in page or "reamp" in page for page in missing), missing
     ws.close()
+
+
+def by_hand(bundle: Path) -> Iterator[tuple[str, str, Callable[[list[str], list[list[str]]], None]]]:
+    """Bundles as nobody's program writes them: of every table, what is wrong, and what makes it so."""
+    with zipfile.ZipFile(bundle) as archive:
+        tables = [name for name in sorted(archive.namelist()) if name.startswith("data/")]
+    for name in tables:
+        for what, change in WRONG.items():
+            yield name, what, change
+
+
+def _lengthen(heads: list[str], rows: list[list[str]]) -> None:
+    rows[0].append("more")
+
+
+def _shorten(heads: list[str], rows: list[list[str]]) -> None:
+    rows[0].pop()
+
+
+def _column_gone(heads: list[str], rows: list[list[str]]) -> None:
+    for row in (heads, *rows):
+        row.pop()
+
+
+def _column_twice(heads: list[str], rows: list[list[str]]) -> None:
+    for row in (heads, *rows):
+        row.append(row[-1])
+
+
+def _strange_column(heads: list[str], rows: list[list[str]]) -> None:
+    for row in (heads, *rows):
+        row.append("__class__")
+
+
+def _same_number(heads: list[str], rows: list[list[str]]) -> None:
+    rows.append([*rows[0]])
+
+
+def _same_name(heads: list[str], rows: list[list[str]]) -> None:
+    rows.append([*rows[0]])
+    rows[-1][heads.index("id")] = "999"
+
+
+def _everything_twice(heads: list[str], rows: list[list[str]]) -> None:
+    for number, row in enumerate([*rows]):
+        other = [*row]
+        other[heads.index("id")], other[heads.index("uid")] = str(5000 + number), f"{number:032x}"
+        rows.append(other)
+
+
+def _all_one_number(heads: list[str], rows: list[list[str]]) -> None:
+    for row in rows:
+        row[:] = ["1" if head.endswith("_id") and cell else cell for head, cell in zip(heads, row, strict=True)]
+
+
+def _backwards(heads: list[str], rows: list[list[str]]) -> None:
+    for number, row in enumerate(rows):
+        row[heads.index("id")] = str(2**31 - number)
+
+
+def _no_rows(heads: list[str], rows: list[list[str]]) -> None:
+    rows.clear()
+
+
+WRONG = {
+    one.__name__.strip("_"): one
+    for one in (
+        _lengthen, _shorten, _column_gone, _column_twice, _strange_column, _same_number, _same_name, _everything_twice,
+        _all_one_number, _backwards, _no_rows,
+    )
+}  # fmt: skip
+
+
+def made_by_hand(bundle: Path, target: Path, name: str, change: Callable[[list[str], list[list[str]]], None]) -> None:
+    with zipfile.ZipFile(bundle) as archive:
+        files = {one: archive.read(one) for one in archive.namelist()}
+    heads, *rows = list(csv.reader(io.StringIO(files[name].decode(), newline="")))
+    change(heads, rows)
+    out = io.StringIO(newline="")
+    csv.writer(out, lineterminator="\n").writerows([heads, *rows])
+    files[name] = out.getvalue().encode()
+    with zipfile.ZipFile(target, "w") as archive:
+        for one, content in files.items():
+            archive.writestr(one, content)
+
+
+@pytest.mark.grid(1)
+@pytest.mark.parametrize("part", range(4))
+def test_a_bundle_made_by_hand_is_refused_or_gives_pages_that_work(
+    bundle: Path, empty: Path, tmp_path: Path, part: int
+) -> None:
+    ways = list(by_hand(bundle))
+    assert len(ways) > 200
+    for name, what, change in ways[5 * part :: 41]:
+        made_by_hand(bundle, tmp_path / "changed.zip", name, change)
+        assert looked_at(tmp_path / "changed.zip", empty, tmp_path, f"{name} {what}") in ("in", "refused")
