@@ -151,7 +151,7 @@ def test_a_reel_has_its_takes_one_after_the_other_with_marks_that_other_tools_re
         made = write_reel(ws, flight, tmp_path / f"reel.{ending}")
         assert [path.suffix for path in made] == [f".{ending}", ".vtt", ".csv"]
     samples, rate = soundfile.read(tmp_path / "reel.wav")
-    rows = list(csv.DictReader((tmp_path / "reel.csv").open()))
+    rows = list(csv.DictReader((tmp_path / "reel.csv").open(encoding="utf-8-sig")))
     assert [(row["contender"], row["test"]) for row in rows] == [
         (name, test) for test in dict.fromkeys(row["test"] for row in rows) for name in ("Alder", "Birk")
     ]

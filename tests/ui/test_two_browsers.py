@@ -99,7 +99,7 @@ def test_a_page_of_another_library_changes_nothing_here(browser: Browser, fresh:
                   " if (request.headers) request.headers.set('x-cata-library', 'f'.repeat(32));"
                   " return real(request, more); })(window.fetch)")  # fmt: skip
     before = len(page.request.get("/api/gear").json())
-    page.get_by_label("New item").fill("Stray")
+    page.get_by_label("New item", exact=True).fill("Stray")
     page.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_text("Another library is open here by now")).to_be_visible()
     assert len(page.request.get("/api/gear").json()) == before
