@@ -8,11 +8,12 @@ import sqlite3
 from pathlib import Path
 
 import pytest
-from sqlmodel import Session, SQLModel, select
+from sqlmodel import Session, SQLModel, col, select
 
 from cata.core.brief import Need
 from cata.core.sounds import SOUND_BY_KEY
 from cata.errors import Refused
+from cata.services.brief.needs import need_of
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn, TestIn
 from cata.services.takes import placing, receiving
@@ -21,7 +22,7 @@ from cata.services.upkeep.sweeping import sweep
 from cata.services.workspace import Workspace
 from cata.store import journal
 from cata.store.database import NEWEST, migrate, open_engine, schema_version, writing_session
-from cata.store.tables import Brief, Change, Contender, Flight, Gear, Take, Test
+from cata.store.tables import Brief, Change, Contender, DealItem, Flight, Gear, Glass, Take, Tasting, Test
 from cata.store.vault import Vault
 from tests.conftest import SOME_FACTS, declines, write_take
 
@@ -207,3 +208,57 @@ def test_only_the_last_changes_are_kept(ws: Workspace, monkeypatch: pytest.Monke
         table.add_flight(ws, FlightIn(name=str(number)))
     with Session(ws.engine) as session:
         assert len(session.exec(select(Change)).all()) == 3
+
+
+OLD_ROWS = (
+    "INSERT INTO gear VALUES (1, 'pedal', 'Alder', '', '', '[]', '{}', '')",
+    "INSERT INTO gear VALUES (4, 'pedal', 'Birk', '', '', '[]', '{}', '')",
+    "INSERT INTO price VALUES (1, 4, 'new', 9900, 'EUR', '2026-03-01', '')",
+    "INSERT INTO deal (id, name, items, off_minor, currency, on_date, source) "
+    "VALUES (1, 'Both', '[1, 4, 7]', 500, 'EUR', '', '')",
+    'INSERT INTO brief VALUES (1, \'Need\', \'{"own_items": [4, 9], "feel": {"1": {"neck": 3}}}\', \'\')',
+    'INSERT INTO flight (id, name, question, link, held, school, created_at, chain, rules, "order") '
+    "VALUES (1, 'F', '', 'pedal', '', 'equal', '', '{}', '{}', '{}')",
+    "INSERT INTO contender (id, flight_id, gear_id, name, position, colour, is_bypass, currency, settings, changes, "
+    "wanted) VALUES (2, 1, 4, 'Birk', 0, 3, 0, 'EUR', '{}', '{}', '[]')",
+    "INSERT INTO test (id, flight_id, name, position, sound, about) VALUES (1, 1, 'Riff', 0, '', '')",
+    "INSERT INTO tasting VALUES (1, 1, 1, 'T', '[2, 6]', '[\"{0}\", \"{1}\"]', '[]', 'equal', 'secret', '', 'then')",
+    "INSERT INTO change (id, at, label, undone, \"by\", rows) VALUES (3, '', 'Remove gear', 0, '', "
+    '\'[{"table": "Gear", "before": {"id": 12}, "after": null}]\')',
+)
+
+
+def test_what_stood_in_lists_of_numbers_becomes_rows_and_no_number_comes_again(tmp_path: Path) -> None:
+    import sqlalchemy
+
+    path = tmp_path / "old.db"
+    engine = sqlalchemy.create_engine(f"sqlite:///{path}")
+    migrate(engine, "0025")
+    with engine.begin() as connection:
+        for statement in OLD_ROWS:
+            connection.exec_driver_sql(statement.replace("{0}", "a" * 64).replace("{1}", "b" * 64))
+    engine.dispose()
+    engine = open_engine(path)
+    with writing_session(engine) as session:
+        items = session.exec(select(DealItem).order_by(col(DealItem.id))).all()
+        assert [(one.gear_id, one.name) for one in items] == [(1, "Alder"), (4, "Birk"), (None, "")]
+        need = need_of(session, session.get_one(Brief, 1))
+        assert (need.own_items, need.feel[1].neck) == ([4], 3.0)
+        glasses = session.exec(select(Glass).order_by(col(Glass.place))).all()
+        assert [(one.name, one.contender_id, one.price_minor, one.digest[0]) for one in glasses] == [
+            ("Birk", 2, 9900, "a"), ("taken away since", None, None, "b"),
+        ]  # fmt: skip
+        tasting = session.get_one(Tasting, 1)
+        assert (tasting.test, tasting.test_id, tasting.revealed_at) == ("Riff", 1, "then")
+        # Twelve was removed, and could have come back by an undo; six was only ever named.
+        for row in (Gear(kind="pedal", name="New"), Contender(flight_id=1, name="New", position=1)):
+            session.add(row)
+            session.flush()
+        assert (row.id, session.exec(select(Gear.id).where(Gear.name == "New")).one()) == (7, 13)
+        assert len({one.uid for one in session.exec(select(Gear)).all()}) == 3
+    with sqlite3.connect(path) as database:
+        made = [sql for (sql,) in database.execute("SELECT sql FROM sqlite_master WHERE type = 'table'")]
+        assert not [sql for sql in made if "PRIMARY KEY (id)" in sql], "a table whose numbers come again"
+        assert database.execute("SELECT count(*) FROM find WHERE find MATCH 'birk'").fetchone() == (2,)
+    database.close()
+    engine.dispose()

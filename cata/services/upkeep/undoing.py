@@ -17,8 +17,9 @@ from cata.services.workspace import Workspace
 from cata.store import journal
 from cata.store import undo as turning
 from cata.store.actor import ACTOR
+from cata.store.rowwise import InTheWay
 from cata.store.tables import Change
-from cata.store.undo import InTheWay, Stopped
+from cata.store.undo import Stopped
 
 How = Literal["all", "rest", "skip"]
 """All of it or nothing; what can be; or leave it and go on to what was done before."""
