@@ -71,7 +71,7 @@ def evening(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Workspace]:
     soundfile.write(str(takes / "Birk - riff.flac"), np.stack([long, 0.9 * long]).T, 48_000, subtype="PCM_24")
     ws = open_workspace(folder / "data", workers=2)
     run_import(ws, takes)
-    runner_for(ws).run_until_idle()
+    runner_for(ws).run_until_idle(lasting=False)
     yield ws
     ws.close()
 

@@ -340,7 +340,7 @@ def made_by_hand(bundle: Path, target: Path, name: str, change: Callable[[list[s
 
 
 @pytest.mark.grid(1)
-@pytest.mark.parametrize("part", range(4))
+@pytest.mark.parametrize("part", range(2))
 def test_a_bundle_made_by_hand_is_refused_or_gives_pages_that_work(
     bundle: Path, empty: Path, tmp_path: Path, part: int
 ) -> None:
