@@ -42,14 +42,18 @@ class Bulk:
         rows = self._ask(f'SELECT m.row_id FROM moved m JOIN "{self._table.name}" t ON t.id = m.row_id WHERE {OURS}')
         return [row_id for (row_id,) in rows]
 
-    def used(self, children: Iterable[tuple[Table, str]]) -> list[int]:
-        """Of rows that would go those that still have rows in them, by the tables and columns of these."""
+    def used(self, pointing: Iterable[tuple[str, Table, str]]) -> list[int]:
+        """Of rows that would go those that rows of others point to, by the nouns, tables and columns of these.
+
+        What the same change touched goes too, or is turned by itself.
+        """
         return [
             row_id
-            for child, column in children
+            for noun, child, column in pointing
             for (row_id,) in self._ask(
                 f'SELECT DISTINCT c."{column}" FROM moved m JOIN "{child.name}" c ON c."{column}" = m.row_id '
-                f"WHERE {OURS}"
+                f"WHERE {OURS} AND NOT EXISTS (SELECT 1 FROM moved o WHERE o.change_id = m.change_id "
+                f"AND o.table_name = '{noun}' AND o.row_id = c.id)"
             )
         ]
 

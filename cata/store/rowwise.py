@@ -40,11 +40,11 @@ def some_of(idents: Sequence[int], most: int = AT_ONCE) -> Iterable[Sequence[int
     return (idents[at : at + most] for at in range(0, len(idents), most))
 
 
-def owned_by(table: str) -> Iterable[tuple[str, str]]:
-    """Nouns that go with a row of a table, each with the column that names it."""
+def pointing_to(table: str) -> Iterable[tuple[str, str]]:
+    """Nouns that point to rows of a table, each with the column that does."""
     for name in TRACKED:
         for column in table_of(name).columns:
-            if any(key.column.table.name == table and key.ondelete == "CASCADE" for key in column.foreign_keys):
+            if any(key.column.table.name == table for key in column.foreign_keys):
                 yield name, column.name
 
 
@@ -107,16 +107,17 @@ class Rowwise:
                 for key, code in why.items()]  # fmt: skip
 
     def _used(self, wanted: Mapping[Key, Values | None], why: Mapping[Key, str]) -> Iterable[Key]:
-        """Rows that would go and have rows of others in them, which would go with them."""
+        """Rows that would go, and that rows of others point to: these would go too, or lose what they name."""
         going = {key for key, row in wanted.items() if row is None and key in self.here and key not in why}
         for name in {name for name, _ in going}:
             idents = [ident for other, ident in going if other == name]
-            for child, column in owned_by(table_of(name).name):
+            for child, column in pointing_to(table_of(name).name):
                 there = table_of(child)
                 for some in some_of(idents):
                     pointing = select(there.c.id, there.c[column]).where(there.c[column].in_(some))
                     for ident, parent in self.session.execute(pointing):
-                        if (child, ident) not in going:
+                        becomes = wanted.get((child, ident), {}) if (child, ident) in wanted else {column: parent}
+                        if (child, ident) not in going and (becomes or {}).get(column) == parent:
                             yield name, parent
 
     def _orphans(self, wanted: dict[Key, Values | None]) -> Iterable[Key]:

@@ -17,7 +17,7 @@ from sqlmodel import Session, col
 
 from cata.store.bulk import Bulk
 from cata.store.changes import PLACED, TRACKED
-from cata.store.rowwise import AT_ONCE, InTheWay, Rowwise, owned_by, some_of, table_of
+from cata.store.rowwise import AT_ONCE, InTheWay, Rowwise, pointing_to, some_of, table_of
 from cata.store.tables import Change, Moved, Take
 
 STEP, LONG_STEP = 600, 2_000
@@ -74,7 +74,7 @@ def in_the_way(session: Session, step: Step, *, back: bool) -> list[InTheWay]:
     bulk = _bulk(session, step, back=back)
     if bulk is None:
         return Rowwise(session, step.idents, back=back).look(alone=False)[1]
-    found = [(row, "there") for row in bulk.there()] if step.come else bulk.changed()
+    found = [(row, "there") for row in bulk.there()] if step.come else _kept_from_going(bulk, step)
     return _named(session, step.table, found)
 
 
@@ -107,8 +107,12 @@ def _bulk(session: Session, step: Step, *, back: bool) -> Bulk | None:
 def _bulk_in_the_way(bulk: Bulk, step: Step) -> list[tuple[int, str]]:
     if step.come:
         return [*((row, "there") for row in bulk.there()), *((row, "gone") for row in bulk.orphans())]
-    children = [(table_of(name), column) for name, column in owned_by(table_of(step.table).name)]
-    return [*bulk.changed(), *((row, "used") for row in bulk.used(children))]
+    return _kept_from_going(bulk, step)
+
+
+def _kept_from_going(bulk: Bulk, step: Step) -> list[tuple[int, str]]:
+    pointing = [(name, table_of(name), column) for name, column in pointing_to(table_of(step.table).name)]
+    return [*bulk.changed(), *((row, "used") for row in bulk.used(pointing))]
 
 
 def _named(session: Session, name: str, found: Sequence[tuple[int, str]]) -> list[InTheWay]:

@@ -13,7 +13,7 @@ from cata.services.brief import briefs
 from cata.services.brief.briefs import BriefIn, BriefPatch
 from cata.services.flights import table
 from cata.services.flights.showing import contender_views
-from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn
+from cata.services.flights.table import ContenderIn, ContenderPatch, FlightIn, TestIn
 from cata.services.shelf import gear, importing, listing, prices
 from cata.services.shelf.gear import GearIn, GearPatch
 from cata.services.shelf.prices import PriceIn
@@ -22,7 +22,7 @@ from cata.services.upkeep.export import export_all
 from cata.services.workspace import Workspace
 from cata.store import undo as turning
 from cata.store.actor import acting_as
-from cata.store.tables import Gear
+from cata.store.tables import Gear, Take
 from tests.conftest import declines
 
 KNOBS = [Control(key=key, name=key) for key in ("drive", "tone")]
@@ -265,3 +265,24 @@ def test_two_knobs_and_two_links_are_two_peoples(ws: Workspace) -> None:
     with acting_as("right"):
         undoing.undo(ws)
     assert [one.name for one in gear.get_gear(ws, item).controls] == ["Dirt", "tone"]
+
+
+def test_a_row_that_others_have_put_takes_in_stays(ws: Workspace) -> None:
+    with acting_as("left"):
+        flight = table.add_flight(ws, FlightIn(name="F"))
+        item = gear.add_gear(ws, GearIn(kind="pedal", name="Alder")).id
+        row = table.add_contender(ws, flight, ContenderIn(name="A"))
+    with acting_as("right"):
+        column = table.add_test(ws, flight, TestIn(name="Riff"))
+        with ws.acting("put a take there") as session:
+            session.add(Take(flight_id=flight, contender_id=row, test_id=column, digest="a" * 64, filename="a.wav",
+                             size_bytes=1))  # fmt: skip
+        table.change_contender(ws, row, ContenderPatch(gear_id=item))
+    for _ in range(2):  # neither the row, nor the item that it is linked to by now
+        with acting_as("left"), declines(Conflict, "changed_since"):
+            undoing.undo(ws)
+        with acting_as("left"):
+            undoing.undo(ws, "skip")
+    with ws.reading() as session:
+        take = session.exec(select(Take)).one()
+        assert (take.contender_id, take.test_id) == (row, column)

@@ -32,7 +32,7 @@ class Moved(Numbered, table=True):
     ``undone``: it stands as before.
     """
 
-    __table_args__ = (Index("ix_moved_change", "change_id", "undone"), ONCE)
+    __table_args__ = (Index("ix_moved_row", "change_id", "table_name", "row_id"), ONCE)
 
     change_id: int = owner("change.id", index=False)
     table_name: str

@@ -21,7 +21,7 @@ def upgrade() -> None:
         'table_name VARCHAR NOT NULL, row_id INTEGER NOT NULL, before JSON, after JSON, undone BOOLEAN NOT NULL, '
         'FOREIGN KEY(change_id) REFERENCES change (id) ON DELETE CASCADE)'
     )
-    op.execute('CREATE INDEX ix_moved_change ON moved (change_id, undone)')
+    op.execute('CREATE INDEX ix_moved_row ON moved (change_id, table_name, row_id)')
 
 
 def downgrade() -> None:
