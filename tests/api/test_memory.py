@@ -47,8 +47,8 @@ def shelf(count: int) -> bytes:
 BOMBS: dict[str, dict[str, bytes]] = {
     "five million rows": {"gear": b"id\n" + b"1\n" * 5_000_000},
     "as many empty lines": {"gear": b"id\n" + b"\n" * 30_000_000},
-    "a line without an end": {"gear": b"id\n" + b" " * 200_000_000},
-    "a quote without an end": {"gear": b'id\n"' + b"x\n" * 50_000_000},
+    "a line without an end": {"gear": b"id\n" + b" " * 100_000_000},
+    "a quote without an end": {"gear": b'id\n"' + b"x\n" * 20_000_000},
     "half a million columns": {"gear": b",".join(b"c%d" % n for n in range(500_000)) + b"\n"},
     "a deep cell": {"brief": cell("[" * 2_000_000)},
     "a wide cell": {"brief": cell('{""sounds"":[' + ",".join(["{}"] * 1_000_000) + "]}")},

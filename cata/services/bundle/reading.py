@@ -23,6 +23,8 @@ from cata.store.vault import Vault
 
 MOST_FILES, MOST_LIST = 500_000, 16 << 20
 MOST_ROWS = 200_000
+MOST_LINES = 1_000_000
+"""Cells may have lines of their own; lines without a row take time, too."""
 MOST_LINE, BOM = MOST_CELL, codecs.BOM_UTF8
 MOST_TABLES = 64 << 20
 """Rows, and bytes of text, of all tables together: checked as they are read, so that nothing larger is ever held."""
@@ -95,7 +97,7 @@ def _content(archive: zipfile.ZipFile, name: str) -> bytes:
 
 def _rows(archive: zipfile.ZipFile, version: str) -> dict[str, list[Row]]:
     """All rows, checked each and together. Refused as soon as there are too many."""
-    read, size = Counted(MOST_ROWS), Counted(MOST_TABLES)
+    read, size = Counted(MOST_ROWS), Counted(MOST_TABLES, MOST_LINES)
     found: dict[str, list[Row]] = {}
     for table in TABLES:
         name = f"data/{table}.csv"
@@ -118,7 +120,9 @@ class Counted:
     """What may come of something, in all."""
 
     most: int
+    most_lines: int = 0
     came: int = 0
+    lines_came: int = 0
 
     def add(self, count: int) -> None:
         """Count; Refused beyond what may come."""
@@ -138,6 +142,9 @@ class Counted:
             if len(line) > MOST_LINE:
                 raise Refused("a line in the bundle is far too long", "too_large")
             self.add(len(line))
+            self.lines_came += 1
+            if self.lines_came > self.most_lines:
+                raise Refused("the tables of the bundle are far too long", "too_large")
             yield line.decode("utf-8-sig" if line.startswith(BOM) else "utf-8")
 
 

@@ -27,6 +27,7 @@ from cata.store.database import given_numbers
 from cata.store.tables import Gear, Price
 
 SHOWN_PROBLEMS, SHOWN_ROWS = 200, 50
+MOST_PARTS = 60 * MAX_ROWS
 
 
 class _JsonPrice(BaseModel):
@@ -101,6 +102,9 @@ def _sample(table: Table, index: int) -> str:
 
 
 def _read_json(data: bytes) -> Reading:
+    if data.count(b"{") + data.count(b"[") > MOST_PARTS:
+        # Read first and counted then, millions of empty items would take a gigabyte.
+        raise Refused(f"the file has far more than {MAX_ROWS:,} items: split it", "too_many")
     text, _ = read_text(data)
     try:
         document = json.loads(text)
