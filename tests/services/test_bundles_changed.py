@@ -241,7 +241,7 @@ def test_a_bundle_with_one_thing_changed_is_refused_or_gives_pages_that_work(
     bundle: Path, empty: Path, tmp_path: Path, first: int
 ) -> None:
     ended = [held(bundle, empty, tmp_path, seed) for seed in range(10 * first, 10 * first + 10)]
-    assert set(ended) == {"in", "refused"}
+    assert set(ended) <= {"in", "refused"}
 
 
 def test_what_was_not_changed_comes_in(bundle: Path, empty: Path, tmp_path: Path) -> None:

@@ -307,7 +307,9 @@ def everything(ws: Workspace, *, closed: bool = False) -> dict[str, Any]:
             if name == "answer" and row["taster_id"] in tasters:
                 continue
             plain = turned(name, row, lambda _other, _ident: None)
-            found[f"{name} {row['uid']}"] = ({k: v for k, v in plain.items() if k != "id"}, points[name, row["uid"]])
+            # What is gone is gone, whether a number still says so or nothing does.
+            there = [one for one in points[name, row["uid"]] if one[1] is not None]
+            found[f"{name} {row['uid']}"] = ({k: v for k, v in plain.items() if k != "id"}, there)
     return found
 
 
