@@ -132,10 +132,10 @@ def test_what_would_give_it_away_asks_first_and_says_that_somebody_looked(client
     assert client.post(f"{tasting}/look", headers=GUEST).status_code == 409
 
 
-def test_neither_sizes_nor_heads_nor_times_tell_a_glass(client: TestClient, evening: Workspace) -> None:
-    trials = 50
+@pytest.mark.parametrize("trials", [12, pytest.param(50, marks=pytest.mark.certify)])
+def test_neither_sizes_nor_heads_nor_times_tell_a_glass(client: TestClient, evening: Workspace, trials: int) -> None:
     tasting = set_up(client, {"kind": "identify", "of": [0, 1], "trials": trials},
-                     {"kind": "rate", "of": [0, 1], "reference": 0, "trials": 20})  # fmt: skip
+                     {"kind": "rate", "of": [0, 1], "reference": 0, "trials": trials // 3})  # fmt: skip
     taster = client.post(f"{tasting}/tasters", json={"name": "Ida"}, headers=GUEST).json()["id"]
     here = f"{tasting}/tasters/{taster}"
     asked, times = [], {0: [], 1: [], -1: [], -2: []}  # type: ignore[var-annotated]

@@ -113,6 +113,7 @@ def test_two_knobs_of_one_item_are_two_peoples(ws: Workspace) -> None:
     assert texts == {"drive": "5", "tone": "2"}
 
 
+@pytest.mark.grid(1)
 @pytest.mark.parametrize("seed", range(3))
 def test_forty_mixed_edits_each_and_all_of_ones_own_taken_back(ws: Workspace, seed: int) -> None:
     draw = random.Random(seed)

@@ -128,6 +128,25 @@ def test_answers_may_come_in_any_order(browser: Browser, demo: Server) -> None:
     page.context.close()
 
 
+def test_a_first_answer_from_before_a_change_is_not_the_last_word(browser: Browser, fresh: Server) -> None:
+    page = new_page(browser, fresh.url)
+    made = page.request.post("/api/gear", data={"kind": "pedal", "name": "Alder"}).json()
+    held: list[int] = []
+
+    def before(route: Route) -> None:
+        first = route.fetch()
+        if not held:  # changed by somebody else while the first answer is on its way; the page has heard of it by then
+            page.request.patch(f"/api/gear/{made['id']}", data={"about": "warm"})
+            time.sleep(1.0)
+        held.append(first.status)
+        route.fulfill(response=first)
+
+    page.route(f"**/api/gear/{made['id']}", before)
+    page.goto(f"/gear/{made['id']}")
+    expect(page.get_by_label("Description", exact=True)).to_have_value("warm")
+    page.context.close()
+
+
 def test_the_demo_finds_three_faults_and_calls_nothing_else_one(browser: Browser, demo: Server) -> None:
     page = new_page(browser, demo.url)
     open_at(page, "/flights/2/match")

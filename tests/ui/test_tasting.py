@@ -82,6 +82,7 @@ def test_a_tasting_by_keyboard_from_the_table_to_the_reveal(browser: Browser, de
 def test_who_would_look_while_a_tasting_runs_is_asked_first(browser: Browser, demo: Server) -> None:
     host, guest = (new_page(browser, demo.url) for _ in range(2))
     host.goto("/flights/1/listen")
+    expect(host.get_by_role("button", name="Play the music").first).to_be_visible()  # it has a name by now
     flight = host.request.get("/api/flights/1").json()
     named = {"x-cata-browser": str(host.evaluate("localStorage.getItem('cata-browser')"))}
     poured = [one["id"] for one in flight["contenders"]][:2]

@@ -1,4 +1,5 @@
 /** What the server tells while a page is open: changes, and the progress of background work. */
+import type { Query } from '@tanstack/svelte-query';
 import { queries } from './api/client';
 
 export type Progress = { state: string; done: number; total: number };
@@ -72,12 +73,16 @@ class Live {
 		this.#due = null;
 		const flights = this.#flights;
 		this.#flights = new Set();
-		void queries.invalidateQueries({
-			predicate: ({ queryKey: [what, which] }) =>
-				flights === null ||
-				OF_ANY.has(String(what)) ||
-				(OF_FLIGHT.has(String(what)) && (what === 'choice' || flights.has(Number(which))))
-		});
+		const predicate = ({ queryKey: [what, which] }: Query) =>
+			flights === null ||
+			OF_ANY.has(String(what)) ||
+			(OF_FLIGHT.has(String(what)) && (what === 'choice' || flights.has(Number(which))));
+		// A first answer on its way may be from before the change, and while it is, nothing is asked twice: look again after it.
+		for (const first of queries.getQueryCache().findAll({ predicate, fetchStatus: 'fetching' })) {
+			const again = () => void queries.invalidateQueries({ queryKey: first.queryKey, exact: true });
+			if (first.state.data === undefined) void first.promise?.then(again, again);
+		}
+		void queries.invalidateQueries({ predicate });
 	}
 }
 
