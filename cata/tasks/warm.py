@@ -1,6 +1,11 @@
-"""Imported by the fork server only: loads what every worker needs, so that a worker is ready at once."""
+"""Imported by the fork server and by workers elsewhere: loads what every worker needs, so that it is ready at once."""
 
 import gc
+
+# Parts of scipy load where they are first used, which cost each worker's first take over a second.
+import scipy.fft
+import scipy.ndimage
+import scipy.signal  # noqa: F401
 
 import cata.tasks.audits
 import cata.tasks.bench
