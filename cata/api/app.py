@@ -27,9 +27,11 @@ from cata.api.routers import (
     pickups,
     plan,
     probes,
+    running,
     takes,
     tastings,
     together,
+    undo,
     words,
     workshop,
 )
@@ -39,7 +41,7 @@ from cata.services.workspace import Workspace
 MOST_JSON, MOST_SHELF_FILE = 2 << 20, 64 << 20
 ROUTERS = (
     gear, briefs, choice, cards, bundles, flights, plan, takes, capture, probes, pickups, tastings, words, together,
-    beds, workshop, out, meta,
+    beds, workshop, out, meta, undo, running,
 )  # fmt: skip
 
 

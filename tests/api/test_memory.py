@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+import base64
 import io
-import json
 import subprocess
 import time
 import zipfile
@@ -28,9 +28,10 @@ HEADS = "id,uid,kind,name,about,structure,controls,specs,created_at\n"
 
 
 def bundle(**files: bytes) -> bytes:
+    told = files.pop("resources", b"[]").decode()
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr("datapackage.json", json.dumps({"cata": FORMAT, "title": "Bomb"}))
+        archive.writestr("datapackage.json", f'{{"cata": "{FORMAT}", "title": "Bomb", "resources": {told}}}')
         for name, content in files.items():
             archive.writestr(f"data/{name}.csv", content)
     return out.getvalue()
@@ -53,8 +54,16 @@ BOMBS: dict[str, dict[str, bytes]] = {
     "a deep cell": {"brief": cell("[" * 2_000_000)},
     "a wide cell": {"brief": cell('{""sounds"":[' + ",".join(["{}"] * 1_000_000) + "]}")},
     "a long number": {"brief": cell('{""budget_minor"":' + "9" * 3_000_000 + "}")},
+    "a list of millions": {"resources": b"[" + b"{}," * 5_000_000 + b"{}]"},
     "too many of all": {"gear": shelf(150_000), "price": b"id\n" + b"1\n" * 60_000},
 }
+
+SHELF_BOMBS = [
+    (b"name\n" + b"a\n" * (15 << 20), "too_many"),
+    (b"[" + b"{}," * 8_000_000 + b"{}]", "too_many"),
+    (b"[{" + b",".join(b'"k%d":1' % n for n in range(2_300_000)) + b"}]", "too_many"),
+    (b'[{"price":' + b"9" * (30 << 20) + b"}]", "damaged"),
+]
 
 
 @pytest.mark.certify
@@ -67,9 +76,12 @@ def test_bombs_are_refused_soon_and_cost_little(tmp_path: Path) -> None:
             if answer.status_code == 200:
                 assert answer.json()["added"] == {}, name
             assert time.monotonic() - begun < REFUSED_WITHIN_S, name
-        for body in (b"name\n" + b"a\n" * (15 << 20), b"[" + b"{}," * 8_000_000 + b"{}]"):
-            answer = httpx.post(f"{server.url}/api/gear/import", content=body, timeout=60)
-            assert answer.status_code == 422, answer.text
+        for content, why in SHELF_BOMBS:
+            begun = time.monotonic()
+            asked = {"content": base64.b64encode(content).decode()}
+            answer = httpx.post(f"{server.url}/api/gear/import", json=asked, timeout=60)
+            assert (answer.status_code, answer.json()["code"]) == (422, why), answer.text
+            assert time.monotonic() - begun < REFUSED_WITHIN_S, why
         # What is no bomb comes in.
         added = httpx.post(f"{server.url}/api/bundle", content=bundle(gear=shelf(20_000)), timeout=120).json()["added"]
         assert added == {"gear": 20_000}

@@ -67,7 +67,13 @@ def test_csv_and_json_come_back_as_they_went(ws: Workspace) -> None:
 
 @pytest.mark.parametrize(
     ("data", "code"),
-    [(b"{oops", "damaged"), (b'{"gear": 1}', "no_shelf"), (b"[" * 100_000, "damaged"), (b"", "empty")],
+    [
+        (b"{oops", "damaged"),
+        (b'{"gear": 1}', "no_shelf"),
+        (b"[" * 100_000, "damaged"),
+        (b"[1" + b"9" * 5_000 + b"]", "damaged"),
+        (b"", "empty"),
+    ],
 )
 def test_a_damaged_file_is_refused(ws: Workspace, data: bytes, code: str) -> None:
     with declines(Refused, code):

@@ -1,16 +1,12 @@
-"""Undo, events, and what the program knows: readings, sounds, rules."""
+"""What the program knows: readings, sounds, rules, what can be chosen; the example, and what is found by words."""
 
 from __future__ import annotations
 
-import asyncio
-import queue
-import threading
-from collections.abc import AsyncIterable, Mapping
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Annotated, Any, get_args
 
-from fastapi import APIRouter, Query, Request
-from fastapi.sse import EventSourceResponse, ServerSentEvent
+from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from cata import __version__
@@ -39,16 +35,12 @@ from cata.core.sounds import SOUNDS, STYLES
 from cata.core.spec_fields import FIELDS
 from cata.demo.example import Example, bring_in, get_example, take_out
 from cata.demo.seed import is_seeded
-from cata.said import Said
 from cata.services.capture.rehearsing import PLAYERS
 from cata.services.flights.table import MAX_FLIGHT_NAME, MAX_NAME
 from cata.services.shelf.listing import SORTS
-from cata.services.upkeep import finding, undoing
-from cata.services.upkeep.views import UndoView
+from cata.services.upkeep import finding
 
 router = APIRouter(prefix="/api", tags=["meta"])
-
-POLL_S = 0.1
 
 
 class PartInfo(BaseModel):
@@ -288,53 +280,3 @@ def take_out_example(ws: WS) -> None:
 def find(ws: WS, q: Annotated[str, Query(max_length=200)] = "") -> list[finding.Found]:
     """What holds these words: gear, flights, contenders, tests, takes, briefs."""
     return finding.find(ws, q)
-
-
-@router.get("/undo")
-def undo_state(ws: WS) -> UndoView:
-    """What can be undone and redone."""
-    return undoing.state(ws)
-
-
-@router.post("/undo")
-def undo(ws: WS, how: undoing.How = "all") -> UndoView:
-    """Take the last action back. What stands in its way is said; then "rest" does what can be done, "skip" nothing."""
-    return undoing.undo(ws, how)
-
-
-@router.post("/redo")
-def redo(ws: WS, how: undoing.How = "all") -> UndoView:
-    """Bring the last undone action back; ``how`` as of the undo."""
-    return undoing.redo(ws, how)
-
-
-@router.delete("/undo", status_code=204)
-def stop_undo(ws: WS) -> None:
-    """Stop a long undo or redo of this browser; it can be gone on with."""
-    undoing.stop(ws)
-
-
-class WorkersView(BaseModel):
-    """What does the background work: how many pieces of it at once, and why none goes on where none does."""
-
-    room: int
-    trouble: Said | None
-
-
-@router.get("/workers")
-def workers(ws: WS) -> WorkersView:
-    """What does the background work."""
-    return WorkersView(room=ws.workers.room, trouble=ws.workers.trouble)
-
-
-@router.get("/events", response_class=EventSourceResponse)
-async def events(request: Request, ws: WS) -> AsyncIterable[ServerSentEvent]:
-    """Server-sent events: changes, and the progress of background work."""
-    stopping: threading.Event = request.app.state.stopping
-    with ws.bus.listen() as listener:
-        yield ServerSentEvent(comment="listening")
-        while not stopping.is_set():
-            try:
-                yield ServerSentEvent(data=listener.get_nowait())
-            except queue.Empty:
-                await asyncio.sleep(POLL_S)

@@ -22,6 +22,8 @@ from cata.services.bundle.packing import DESCRIPTOR, FORMAT
 from cata.store.vault import Vault
 
 MOST_FILES, MOST_LIST = 500_000, 16 << 20
+MOST_PARTS = 2 * MOST_FILES
+"""Lists and objects in the list: millions of empty ones would take half a gigabyte."""
 MOST_ROWS = 200_000
 MOST_LINES = 1_000_000
 """Cells may have lines of their own; lines without a row take time, too."""
@@ -90,7 +92,7 @@ def _content(archive: zipfile.ZipFile, name: str) -> bytes:
         raise Refused("this is no bundle of Cata: it has no datapackage.json that says so", "other_format")
     with archive.open(name) as file:
         found = file.read(MOST_LIST + 1)
-    if len(found) > MOST_LIST:
+    if len(found) > MOST_LIST or found.count(b"{") + found.count(b"[") > MOST_PARTS:
         raise Refused(f"{name} in the bundle is far too large", "too_large")
     return found
 
