@@ -14,6 +14,7 @@ from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
+from cata.disk import is_of_full
 from cata.errors import BadAudio, CataError, Conflict, Invalid, NotFound, Refused, TooSlow, Unfinished
 
 log = logging.getLogger(__name__)
@@ -62,7 +63,7 @@ def _full() -> JSONResponse:
 
 def _disk(_request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, OSError)
-    if error.errno in (errno.ENOSPC, errno.EDQUOT):
+    if is_of_full(error):
         return _full()
     if error.errno in (errno.EROFS, errno.EACCES, errno.EPERM):
         return problem(507, "The data folder cannot be written to. Nothing was changed.", code="read_only")
@@ -71,9 +72,9 @@ def _disk(_request: Request, error: Exception) -> JSONResponse:
 
 def _database(request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, DBAPIError)
-    code = getattr(error.orig, "sqlite_errorcode", 0) & 0xFF  # the primary code, without its extension
-    if code == sqlite3.SQLITE_FULL:
+    if is_of_full(error):
         return _full()
+    code = getattr(error.orig, "sqlite_errorcode", 0) & 0xFF  # the primary code, without its extension
     if code in (sqlite3.SQLITE_READONLY, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_IOERR, sqlite3.SQLITE_PERM):
         return problem(507, "The data folder cannot be written to. Nothing was changed.", code="read_only")
     if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):

@@ -18,6 +18,7 @@ from sqlalchemy.exc import DBAPIError
 from typer.core import TyperGroup
 
 from cata.core.clip import Clip
+from cata.disk import FULL, is_of_full
 from cata.errors import CataError, Invalid, Refused
 from cata.media.encode import write_wav
 from cata.services.workspace import Workspace, open_workspace
@@ -37,13 +38,18 @@ class Plainly(TyperGroup):
             return super().invoke(ctx)
         except CataError as error:
             raise failed(error) from error
-        except OSError as error:
-            said = f"{error.filename}: {error.strerror}" if error.filename else str(error)
-            raise failed(Refused(said)) from error
-        except DBAPIError as error:
-            raise failed(Refused(f"the data cannot be used: {error.orig}", "no_data")) from error
-        except sqlite3.Error as error:
-            raise failed(Refused(f"this could not be written: {error}", "not_written")) from error
+        except (OSError, DBAPIError, sqlite3.Error) as error:
+            raise failed(_why(error)) from error
+
+
+def _why(error: OSError | DBAPIError | sqlite3.Error) -> Refused:
+    if is_of_full(error):
+        return Refused("the disk is full: make room and try again", FULL)
+    if isinstance(error, OSError):
+        return Refused(f"{error.filename}: {error.strerror}" if error.filename else str(error))
+    if isinstance(error, DBAPIError):
+        return Refused(f"the data cannot be used: {error.orig}", "no_data")
+    return Refused(f"this could not be written: {error}", "not_written")
 
 
 app = typer.Typer(

@@ -15,11 +15,13 @@ import soundfile
 from cata.core.clip import Clip
 from cata.core.measure.level import to_db
 from cata.core.resample import for_analysis
+from cata.disk import telling_of_full
 
 
 def write_wav(clip: Clip, path: Path, subtype: str = "PCM_24") -> None:
     """The clip as a WAV file."""
-    soundfile.write(os.fsencode(path), clip.samples.T, clip.rate_hz, subtype=subtype, format="WAV")
+    with telling_of_full(path.parent):
+        soundfile.write(os.fsencode(path), clip.samples.T, clip.rate_hz, subtype=subtype, format="WAV")
 
 
 def write_wav_to(clip: Clip, out: BinaryIO, subtype: str = "PCM_24") -> None:
@@ -29,7 +31,8 @@ def write_wav_to(clip: Clip, out: BinaryIO, subtype: str = "PCM_24") -> None:
 
 def write_flac(clip: Clip, path: Path) -> None:
     """The clip as 24-bit FLAC."""
-    soundfile.write(os.fsencode(path), clip.samples.T, clip.rate_hz, subtype="PCM_24", format="FLAC")
+    with telling_of_full(path.parent):
+        soundfile.write(os.fsencode(path), clip.samples.T, clip.rate_hz, subtype="PCM_24", format="FLAC")
 
 
 def write_listening_copy(clip: Clip, path: Path) -> float:
@@ -50,7 +53,10 @@ def write_listening_copy(clip: Clip, path: Path) -> float:
 @contextmanager
 def writing(path: Path, rate_hz: int, channels: int, container: str, subtype: str) -> Iterator[soundfile.SoundFile]:
     """A file to write bit by bit: ``write`` takes (samples, channels)."""
-    with soundfile.SoundFile(os.fsencode(path), "w", rate_hz, channels, subtype, format=container) as file:
+    with (
+        telling_of_full(path.parent),
+        soundfile.SoundFile(os.fsencode(path), "w", rate_hz, channels, subtype, format=container) as file,
+    ):
         yield file
 
 

@@ -14,7 +14,9 @@ from typing import TypeVar
 from sqlalchemy import Engine, event
 from sqlmodel import Session, SQLModel
 
+from cata.disk import full
 from cata.errors import NotFound
+from cata.said import Said
 from cata.services.answers import Answers
 from cata.store.changes import check_texts
 from cata.store.database import DATABASE, LIBRARY, Watch, open_engine, reading_session, writing_session
@@ -74,6 +76,11 @@ class Workspace:
     _watch: Watch = field(default_factory=lambda: Watch(Path()))
     _on_due: Callable[[], None] = lambda: None
     _writing: threading.Lock = field(default_factory=threading.Lock)
+
+    @property
+    def trouble(self) -> Said | None:
+        """Why no background work goes on, where none does: the disk is full, or who does it is away."""
+        return full(self.data_dir) or self.workers.trouble
 
     def revision(self) -> int:
         """A number that is another after anybody, in whatever process, has written."""

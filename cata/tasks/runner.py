@@ -9,8 +9,6 @@ from __future__ import annotations
 
 import errno
 import logging
-import shutil
-import sqlite3
 import threading
 import time
 from collections import deque
@@ -20,10 +18,11 @@ from contextlib import AbstractContextManager, suppress
 from pathlib import Path
 from typing import Any, Protocol
 
-from sqlalchemy.exc import DBAPIError
 from sqlmodel import Session, col, delete, select
 
+from cata.disk import FULL, FULL_BYTES, free_bytes, full, is_of_full
 from cata.errors import Away, CataError, Died, Unfinished
+from cata.said import Said
 from cata.store.tables import Failure
 from cata.tasks.desk import PROGRESS, Desk
 from cata.tasks.events import Bus
@@ -37,8 +36,7 @@ LOOK_AGAIN_S = 2.0
 """Looking for what is due takes a while in a large library: what was found holds so long, unless somebody acts."""
 TRIES = 5
 """Workers that may die on a piece of work before it is its own fault: somebody may be ending workers."""
-ROOM_AGAIN_BYTES, ROOM_FOR_ANYTHING = 4 << 20, 64 << 20
-DISK_FULL = "disk_full"
+ROOM_FOR_ANYTHING = 64 << 20
 FAILED = "This failed inside Cata; what it worked on is safe."
 
 
@@ -52,6 +50,10 @@ class Board(Protocol):
     @property
     def now(self) -> Callable[[], str]:
         """The clock."""
+
+    @property
+    def trouble(self) -> Said | None:
+        """Why no work goes on, where none does."""
 
     def reading(self) -> AbstractContextManager[Session]:
         """A session for looking."""
@@ -132,6 +134,8 @@ class Runner:
 
     def run_until_idle(self, *, lasting: bool = True) -> None:
         """Do all that is due in the calling thread (command line, tests); without ``lasting`` what is done soon."""
+        if full(self.board.data_dir):
+            raise OSError(errno.ENOSPC, "the disk is full")
         self._lasting = lasting
         while self._step() or self._running:
             self._collect(timeout=IDLE_LOOK_S)
@@ -157,12 +161,12 @@ class Runner:
                 self._wake.clear()
 
     def _tell_of_trouble(self) -> None:
-        """Have open pages look where the workers are away, or back."""
-        trouble = self.board.workers.trouble
+        """Have open pages look where no work goes on, or goes on again."""
+        trouble = self.board.trouble
         code = trouble.code if trouble is not None else ""
         if code != self._trouble:
             self._trouble = code
-            log.warning("%s", trouble or "The workers are back.")
+            log.warning("%s", trouble or "The work goes on.")
             self.board.bus.publish({"kind": "workers"})
 
     def _beside(self, call: Callable[[], object]) -> None:
@@ -175,7 +179,8 @@ class Runner:
     def _step(self) -> bool:
         """Hand out due work as far as there is room; True where any was handed out."""
         room = self.board.workers.room - len(self._running)
-        if room <= 0:
+        # With a full disk the rows that say what failed cannot be kept either: nothing is begun until there is room.
+        if room <= 0 or full(self.board.data_dir):
             return False
         with self.board.reading() as session:
             ready = [(due, self._payload(session, due)) for due in self._next(session, room)]
@@ -224,11 +229,11 @@ class Runner:
         rows = session.exec(select(Failure)).all()
         if not rows:
             return {}
-        free = shutil.disk_usage(self.board.data_dir).free
+        free = free_bytes(self.board.data_dir)
         return {
             (row.duty, row.ident): row.state
             for row in rows
-            if row.free_bytes is None or free < row.free_bytes + ROOM_AGAIN_BYTES
+            if row.free_bytes is None or free < row.free_bytes + FULL_BYTES
         }
 
     def _collect(self, timeout: float) -> None:
@@ -279,10 +284,10 @@ class Runner:
     def _fail(self, due: Due, error: Exception) -> None:
         """Note a failure, so that it is said and the rest goes on."""
         self._deaths.pop(due, None)
-        free = shutil.disk_usage(self.board.data_dir).free
+        free = free_bytes(self.board.data_dir)
         code, words = failure_of(error, free)
         # What is free now may be what this very failure gave back: with so much the work can be tried in any case.
-        known = min(free, ROOM_FOR_ANYTHING) if code == DISK_FULL else None
+        known = min(free, ROOM_FOR_ANYTHING) if code == FULL else None
         with suppress(OSError), self.board.writing() as session:
             session.exec(delete(Failure).where(col(Failure.duty) == due.duty, col(Failure.ident) == due.ident))
             session.add(
@@ -294,13 +299,11 @@ class Runner:
         self.board.bus.publish({"kind": "done", "flight_id": due.flight_id, "what": due.duty})
 
 
-def failure_of(error: Exception, free_bytes: int) -> tuple[str, str]:
-    """The code and the words of what went wrong, with so much of the disk left."""
+def failure_of(error: Exception, left: int) -> tuple[str, str]:
+    """The code and the words of what went wrong, with so many bytes left on the disk."""
     if isinstance(error, CataError):
         return error.code, error.message
-    full = isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT)
-    full |= isinstance(error, DBAPIError) and getattr(error.orig, "sqlite_errorcode", 0) & 0xFF == sqlite3.SQLITE_FULL
     # Libraries say of a full disk only that something failed.
-    if full or free_bytes < ROOM_AGAIN_BYTES:
-        return DISK_FULL, "The disk was full. Make room: it goes on by itself."
+    if is_of_full(error) or left < FULL_BYTES:
+        return FULL, "The disk was full. Make room: it goes on by itself."
     return "failed", FAILED

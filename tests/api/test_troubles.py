@@ -137,6 +137,7 @@ def test_what_does_not_fit_on_the_disk_is_told_and_what_was_there_stays(
         patch.setattr(os, "fsync", full)
         told = run.invoke(app, ["export", str(out), *here])
         assert told.exit_code == 2
+        assert "the disk is full" in told.output
         told = run.invoke(app, ["gear", "export", str(tmp_path / "shelf.csv"), *here])
         assert told.exit_code == 2
     assert out.read_text() == "before"

@@ -16,6 +16,7 @@ from pathlib import Path
 import pytest
 from sqlmodel import select
 
+from cata.disk import FULL
 from cata.errors import Died
 from cata.services.background import DUTIES, runner_for
 from cata.services.flights.table import FlightIn, add_flight
@@ -30,7 +31,7 @@ from cata.services.workspace import Workspace, open_workspace
 from cata.store.tables import Failure, Take
 from cata.tasks import takes as tasks
 from cata.tasks.desk import Desk
-from cata.tasks.runner import DISK_FULL, Runner, failure_of
+from cata.tasks.runner import Runner, failure_of
 from cata.tasks.shape import Due, Task
 from cata.tasks.workers import LocalWorkers
 from tests.conftest import SOME_FACTS, until, write_take
@@ -123,8 +124,14 @@ def test_what_a_full_disk_stopped_goes_on_when_there_is_room(
     flight = filled(ws, tmp_path, 1)
     usage = namedtuple("usage", "total used free")
     monkeypatch.setattr(shutil, "disk_usage", lambda _path: usage(0, 0, 1000))
+    with pytest.raises(OSError, match="full"):
+        Runner(ws, (ANALYSIS,)).run_until_idle()
+    assert ws.trouble is not None
+    assert not Runner(ws, (ANALYSIS,))._step()
+    monkeypatch.setattr(shutil, "disk_usage", lambda _path: usage(0, 0, 6 << 20))
+    assert ws.trouble is None
     Runner(ws, (replace(ANALYSIS, task=Task("full", full_disk)),)).run_until_idle()
-    assert get_flight(ws, flight).failures[0].code == DISK_FULL
+    assert get_flight(ws, flight).failures[0].code == FULL
     Runner(ws, (ANALYSIS,)).run_until_idle()
     assert get_flight(ws, flight).takes[0].state == "failed"
     monkeypatch.setattr(shutil, "disk_usage", lambda _path: usage(0, 0, 1 << 30))
@@ -163,10 +170,10 @@ def test_a_stopped_flight_waits_and_goes_on(pair: Workspace, tmp_path: Path) -> 
 
 def test_every_failure_has_a_code() -> None:
     assert failure_of(Died("gone"), 1 << 40)[0] == "died"
-    assert failure_of(OSError(errno.EDQUOT, "quota"), 1 << 40)[0] == DISK_FULL
+    assert failure_of(OSError(errno.EDQUOT, "quota"), 1 << 40)[0] == FULL
     assert failure_of(ZeroDivisionError(), 1 << 40)[0] == "failed"
     # What a library says of a full disk tells nothing.
-    assert failure_of(RuntimeError("flush failed"), 1 << 20)[0] == DISK_FULL
+    assert failure_of(RuntimeError("flush failed"), 1 << 20)[0] == FULL
 
 
 def test_the_thread_does_what_is_due_and_stops(ws: Workspace, tmp_path: Path) -> None:

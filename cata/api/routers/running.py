@@ -29,7 +29,7 @@ class WorkersView(BaseModel):
 @router.get("/workers")
 def workers(ws: WS) -> WorkersView:
     """What does the background work."""
-    return WorkersView(room=ws.workers.room, trouble=ws.workers.trouble)
+    return WorkersView(room=ws.workers.room, trouble=ws.trouble)
 
 
 @router.get("/events", response_class=EventSourceResponse)
