@@ -7,6 +7,8 @@ import { notices } from './notices.svelte';
 export type Way = 'undo' | 'redo';
 type How = 'all' | 'rest' | 'skip';
 
+const counted = (rows: number) => rows.toLocaleString('en');
+
 /** A second press while the first is on its way goes one further. */
 let stepping: Promise<void> = Promise.resolve();
 export const turn = (way: Way, how: How = 'all') => (stepping = stepping.then(() => step(way, how)));
@@ -21,7 +23,10 @@ async function step(way: Way, how: How) {
 			return;
 		}
 		live.onTurning = (done, total) =>
-			work.at(`${way === 'undo' ? 'Undoing' : 'Redoing'} ${label}: ${done} of ${total}`, done / total);
+			work.at(
+				`${way === 'undo' ? 'Undoing' : 'Redoing'} “${label}”: ${counted(done)} of ${counted(total)} rows`,
+				done / total
+			);
 		const params = how === 'all' ? {} : { query: { how } };
 		const after = await got(way === 'undo' ? api.POST('/api/undo', { params }) : api.POST('/api/redo', { params }));
 		if (how === 'skip') notices.say(`Left as it is: ${label}`);
