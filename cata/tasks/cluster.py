@@ -15,8 +15,9 @@ from typing import Any, TypeVar
 from cata.errors import Away, Died, Refused
 from cata.said import Said, said
 from cata.tasks.desk import Desk
+from cata.tasks.process import PRELOAD
 from cata.tasks.shape import Task
-from cata.tasks.workers import PRELOAD, LocalWorkers, Workers
+from cata.tasks.workers import LocalWorkers, Workers
 
 P = TypeVar("P")
 R = TypeVar("R")
