@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
+import time
 from pathlib import Path
 
-from playwright.sync_api import Browser, FileChooser, Locator, Page, TimeoutError, expect
+from playwright.sync_api import Browser, FileChooser, Locator, Page, expect
 
 from tests.conftest import Server, write_take
 from tests.ui.conftest import new_page
@@ -40,18 +41,19 @@ class Hands:
         self.press("Enter")
 
     def choose(self, *files: Path) -> None:
-        try:
-            chooser = self.opened()
-        except TimeoutError:
+        # Listened for until one has come: one that opens late would be a real dialog, which nobody closes.
+        opened: list[FileChooser] = []
+        self.page.on("filechooser", lambda one: opened.append(one))
+        for _ in range(3):
             # A busy browser opens no dialog for a press that it takes for too old: somebody would press again.
-            chooser = self.opened()
-        chooser.set_files(files)
-
-    def opened(self) -> FileChooser:
-        self.to(self.page.get_by_label("Choose recordings"))
-        with self.page.expect_file_chooser(timeout=8_000) as chooser:
+            self.to(self.page.get_by_label("Choose recordings"))
             self.press("Space")
-        return chooser.value
+            end = time.monotonic() + 10
+            while not opened and time.monotonic() < end:
+                self.page.wait_for_timeout(50)
+            if opened:
+                break
+        opened[0].set_files(files)
 
 
 def test_a_flight_from_files_to_a_choice_by_keyboard(browser: Browser, fresh: Server, tmp_path: Path) -> None:
