@@ -20,6 +20,7 @@ from cata.said import Said
 from cata.services.answers import Answers
 from cata.store.changes import check_texts
 from cata.store.database import DATABASE, LIBRARY, Watch, open_engine, reading_session, writing_session
+from cata.store.inturn import InTurn
 from cata.store.journal import action
 from cata.store.lock import DataLock
 from cata.store.replacing import recover
@@ -75,7 +76,7 @@ class Workspace:
 
     _watch: Watch = field(default_factory=lambda: Watch(Path()))
     _on_due: Callable[[], None] = lambda: None
-    _writing: threading.Lock = field(default_factory=threading.Lock)
+    _writing: InTurn = field(default_factory=InTurn)
 
     @property
     def trouble(self) -> Said | None:
@@ -107,7 +108,7 @@ class Workspace:
     @contextmanager
     def writing(self) -> Iterator[Session]:
         """A transaction for derived rows, which are not undone."""
-        # One after another: those who wait for the database itself look again only from time to time.
+        # One after another, in turn: those who wait for the database itself look again only from time to time.
         with self._writing, writing_session(self.engine) as session:
             event.listen(session, "before_flush", check_texts)
             yield session
