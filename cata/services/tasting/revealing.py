@@ -198,8 +198,9 @@ def _rated(heard: Heard, plan: Round, mine: dict[str, list[Given]], glasses: lis
         glass.points, glass.below, glass.band = near.points, near.below, near.band
     each = []
     for name in mine:
-        why = rate.why_not_counted([one for one in given_points if one.taster == name])
-        told = said("counted", "{name}: found the hidden reference.", name=name)
+        own = [one for one in given_points if one.taster == name]
+        why, found = rate.why_not_counted(own), rate.told_of_reference(own)
+        told = Said(found.code, f"{name} {found.words}.", found.numbers)
         each.append(told if why is None else Said(why.code, f"{name} is not counted: {why.words}.", why.numbers))
     ordered = sorted(glasses, key=lambda glass: -(glass.points if glass.points is not None else -1.0))
     return RoundWas(kind=plan.kind, said=rate.told(given_points, others, heard.names, reference), by_taster=each,
