@@ -40,6 +40,16 @@ def test_so_many_trials_find_what_is_heard_as_often_as_wanted_and_one_fewer_does
     assert identify.power(of, identify.shown_by(of)) >= 0.8 > identify.power(of, identify.shown_by(of) - 0.01)
 
 
+@pytest.mark.parametrize("heard", identify.HEARD)
+def test_the_power_that_is_told_is_the_power_there_is_also_where_trials_are_capped(heard: float) -> None:
+    told = identify.told_of_power(heard)
+    of = int(told.numbers["trials"])
+    right = np.random.default_rng(3).random((100_000, of)) < heard + (1 - heard) / 2
+    passed = np.mean(right.sum(axis=1) >= identify.pass_mark(of))
+    assert told.numbers["power"] == pytest.approx(100 * passed, abs=0.6)
+    assert (of == identify.MOST) == (told.numbers["power"] < 80)
+
+
 @pytest.mark.grid(2)
 @pytest.mark.parametrize("of", [8, 13, 18, 37])
 def test_a_guesser_who_may_stop_when_it_pleases_passes_one_time_in_twenty_at_most(of: int) -> None:

@@ -33,8 +33,10 @@ from cata.core.plan.condition import Role
 from cata.core.schools import QUESTIONS
 from cata.core.sounds import SOUNDS, STYLES
 from cata.core.spec_fields import FIELDS
+from cata.core.taste.identify import HEARD, told_of_power
 from cata.demo.example import Example, bring_in, get_example, take_out
 from cata.demo.seed import is_seeded
+from cata.said import Said
 from cata.services.capture.rehearsing import PLAYERS
 from cata.services.flights.table import MAX_FLIGHT_NAME, MAX_NAME
 from cata.services.shelf.listing import SORTS
@@ -71,13 +73,22 @@ class Choice(BaseModel):
     name: str
 
 
+class Heard(BaseModel):
+    """How clear a difference is that a tasting is to find, and how many trials that takes."""
+
+    heard: float
+    name: str
+    power: Said
+
+
 class Choices(BaseModel):
     """What can be chosen, wherever it is asked for.
 
     ``gear_kinds`` in the order of a chain; ``compared`` the links that a flight may vary; ``swept`` the knobs that a
     sweep of tests may turn; ``places`` where a pedal may stand; ``amp_roles`` what an amplifier is for in a brief;
     ``rooms`` where it is played, ``pickup_types`` what may be wanted of a pickup;
-    ``scales`` how a knob is written down; ``positions`` of a pickup on a guitar; ``players`` who plays a rehearsal.
+    ``scales`` how a knob is written down; ``positions`` of a pickup on a guitar; ``players`` who plays a rehearsal;
+    ``heard`` how clear a difference is to be told blind.
     """
 
     gear_kinds: list[GearKind]
@@ -95,6 +106,7 @@ class Choices(BaseModel):
     positions: list[str]
     shelf_orders: list[Choice]
     players: list[Choice]
+    heard: list[Heard]
 
 
 class Range(BaseModel):
@@ -202,6 +214,7 @@ CHOICES = Choices(
     positions=list(POSITIONS),
     shelf_orders=_choices(SORTS),
     players=_choices({f"{player:g}": name for player, name in PLAYERS.items()}),
+    heard=[Heard(heard=heard, name=name, power=told_of_power(heard)) for heard, name in HEARD.items()],
 )
 LIMITS = Limits(
     name=MAX_NAME,

@@ -18,6 +18,8 @@ ALPHA = 0.05
 POWER = 0.8
 FEWEST, MOST = 5, 60
 GUESS = 0.5
+HEARD = {0.9: "heard nearly always", 0.6: "heard in most trials", 0.4: "heard now and then", 0.3: "heard seldom"}
+"""In what share of the trials a difference is really heard that is to be found, and what that is called."""
 Outcome = Literal["passed", "not passed", "open"]
 
 
@@ -46,6 +48,13 @@ def _at_least(right: int, of: int, chance: float) -> float:
 def trials_for(heard: float, wanted: float = POWER) -> int:
     """The least number of trials with the wanted power, and no more than anybody can listen to with care."""
     return next((of for of in range(FEWEST, MOST) if power(of, heard) >= wanted), MOST)
+
+
+def told_of_power(heard: float) -> Said:
+    """How many trials are made for a difference that is heard in this share of them, and how often they find it."""
+    of = trials_for(heard)
+    words = "{trials} trials. Who hears it in {heard:.0f} % of them passes {power:.0f} of 100 tastings."
+    return said("power", words, trials=of, heard=100 * heard, power=100 * power(of, heard))
 
 
 def shown_by(of: int, wanted: float = POWER) -> float:

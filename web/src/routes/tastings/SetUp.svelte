@@ -6,8 +6,11 @@
 	import { arrows } from '$lib/arrows';
 	import { useAsked } from '$lib/asked.svelte';
 	import { notices } from '$lib/notices.svelte';
-	import { HEARD, KINDS, type Kind } from './rounds';
+	import { useMeta } from '$lib/meta';
+	import { KINDS, type Kind } from './rounds';
 
+	const meta = useMeta();
+	const clear = $derived(meta.data?.choices.heard ?? []);
 	const asked = useAsked({ flight: '', test: '' });
 	const flights = createQuery(() => ({ queryKey: ['flights'], queryFn: () => got(api.GET('/api/flights')) }));
 	const flightId = $derived(Number(asked.flight) || flights.data?.find((one) => one.takes > 1)?.id || 0);
@@ -146,8 +149,9 @@
 								{#each poured as it, n (it.id)}<option value={n} disabled={n === first}>{it.name}</option>{/each}
 							</select>
 							<select class="select select-sm w-52" aria-label="How clear a difference" bind:value={heard}>
-								{#each HEARD as it (it.heard)}<option value={it.heard}>{it.label}</option>{/each}
+								{#each clear as it (it.heard)}<option value={it.heard}>{it.name}</option>{/each}
 							</select>
+							<span class="quiet">{clear.find((it) => it.heard === heard)?.power.words ?? ''}</span>
 						</span>
 					{/if}
 					{#if one.kind === 'rate' && kinds.rate && poured.length > 1}

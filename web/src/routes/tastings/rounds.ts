@@ -13,10 +13,3 @@ export const KINDS: { kind: Kind; title: string; about: string }[] = [
 	{ kind: 'notes', title: 'What does it sound like?', about: 'Words for each glass, typed or picked.' }
 ];
 export const titleOf = (kind: Kind) => KINDS.find((one) => one.kind === kind)?.title ?? kind;
-
-/** In how many trials of 100 a difference is heard that is to be found, and what that is called. */
-export const HEARD = [
-	{ heard: 0.9, label: 'heard nearly always' },
-	{ heard: 0.6, label: 'heard in most trials' },
-	{ heard: 0.4, label: 'heard now and then' }
-];

@@ -15,18 +15,20 @@
 	import Words from './Words.svelte';
 
 	let { tasting, taster, name, leave }: { tasting: number; taster: number; name: string; leave: () => void } = $props();
+	let busy = $state(false);
 	const path = $derived({ tasting_id: tasting, taster_id: taster });
 	const key = $derived(['tasting', tasting, 'trial', taster]);
 	const trial = createQuery(() => ({
 		queryKey: key,
 		refetchOnWindowFocus: false,
+		// An answer on its way brings the next trial itself: looked for meanwhile, it would stand there before keys are taken.
+		enabled: !busy,
 		queryFn: () => got(api.GET('/api/tastings/{tasting_id}/tasters/{taster_id}/trial', { params: { path } }))
 	}));
 	const blind = new Blind();
 	const data = $derived(trial.data);
 	let points = $state<Record<string, number>>({});
 	let notes = $state<Record<string, string>>({});
-	let busy = $state(false);
 	/** Where we are; only another place pours anew, whatever else was heard of it meanwhile. */
 	const place = $derived(data?.kind ? `${data.round}/${data.number}` : '');
 
