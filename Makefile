@@ -62,11 +62,11 @@ check-python:
 check-web:
 	cd web && npm run --silent check && npm run --silent lint
 
-# The workers share the cores already.
+# The workers share the cores already. One a core: what a worker makes once for its tests (corpora, models) each makes anew.
 test certify: export OPENBLAS_NUM_THREADS = 1
 
 test: setup $(STAMPS)/system check
-	$(BIN)/pytest -n 4 --dist worksteal -m 'not certify' --ignore tests/ui tests
+	$(BIN)/pytest -n 2 --dist worksteal -m 'not certify' --ignore tests/ui tests
 	$(BIN)/pytest -m 'not certify' tests/ui
 
 # What is claimed, held in numbers: many devices, seeds, hands, damaged files.

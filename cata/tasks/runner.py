@@ -36,7 +36,6 @@ LOOK_AGAIN_S = 2.0
 """Looking for what is due takes a while in a large library: what was found holds so long, unless somebody acts."""
 TRIES = 5
 """Workers that may die on a piece of work before it is its own fault: somebody may be ending workers."""
-ROOM_FOR_ANYTHING = 64 << 20
 FAILED = "This failed inside Cata; what it worked on is safe."
 
 
@@ -286,8 +285,9 @@ class Runner:
         self._deaths.pop(due, None)
         free = free_bytes(self.board.data_dir)
         code, words = failure_of(error, free)
-        # What is free now may be what this very failure gave back: with so much the work can be tried in any case.
-        known = min(free, ROOM_FOR_ANYTHING) if code == FULL else None
+        # Tried again when there is more room than now, however much that is: a quota or a large piece of work would
+        # otherwise fail without end.
+        known = free if code == FULL else None
         with suppress(OSError), self.board.writing() as session:
             session.exec(delete(Failure).where(col(Failure.duty) == due.duty, col(Failure.ident) == due.ident))
             session.add(

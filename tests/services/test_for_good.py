@@ -327,4 +327,4 @@ def test_nothing_ever_names_another_thing(empty: Path) -> None:
 
 @pytest.mark.certify
 def test_nothing_ever_names_another_thing_on_many_ways(empty: Path) -> None:
-    walk(empty, 60)
+    walk(empty, 30)

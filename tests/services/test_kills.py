@@ -145,4 +145,4 @@ def _keep_killing(pid: int, rng: random.Random, seed: int) -> None:
 
 @pytest.mark.certify
 def test_what_starts_workers_may_be_ended_from_its_first_moment_on(tmp_path: Path) -> None:
-    end_workers(tmp_path, write_take(tmp_path / "a.wav").read_bytes(), range(8))
+    end_workers(tmp_path, write_take(tmp_path / "a.wav").read_bytes(), range(4))
