@@ -191,6 +191,8 @@ def _preferred(heard: Heard, plan: Round, mine: dict[str, list[Given]], glasses:
 
 def _rated(heard: Heard, plan: Round, mine: dict[str, list[Given]], glasses: list[GlassWas]) -> RoundWas:
     given_points = [one for name, answers in mine.items() for one in ratings(name, answers)]
+    if not given_points:
+        return RoundWas(kind=plan.kind, said=NOBODY, glasses=glasses)
     others = [one for one in plan.of if one != plan.reference]
     reference = heard.names[plan.reference or 0]
     for near in rate.nearness(given_points, others):
@@ -199,6 +201,8 @@ def _rated(heard: Heard, plan: Round, mine: dict[str, list[Given]], glasses: lis
     each = []
     for name in mine:
         own = [one for one in given_points if one.taster == name]
+        if not own:
+            continue
         why, found = rate.why_not_counted(own), rate.told_of_reference(own)
         told = Said(found.code, f"{name} {found.words}.", found.numbers)
         each.append(told if why is None else Said(why.code, f"{name} is not counted: {why.words}.", why.numbers))
