@@ -42,7 +42,7 @@ MATCHED = PairMatch(
     tempo_ratio=1.0,
     tuning_difference_cents=0.0,
     same_phrase="yes",
-    onset_correlation=0.95,
+    agreement=0.95,
     chroma_similarity=0.97,
     loudness_difference_lu=0.0,
 )

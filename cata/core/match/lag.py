@@ -1,10 +1,10 @@
 """Lag and polarity of one take against another.
 
-By all onsets together: the shift at which the onset strengths of the takes agree best. Takes of one performance
-(re-amped) are placed to the sample, by correlation on Hann-windowed cuts of a second (without the window the result is
-a sample off). Plain correlation of a guitar is oscillatory, and whitened correlation (PHAT) is disturbed by noise: both
-are made, and the one whose strongest peak of opposite sign is weaker is kept. A single note played twice looks like
-one performance with another lag; so the cuts, most of them, must agree. Hands never repeat that.
+By all strokes and notes together (:mod:`cata.core.match.lining`). Takes of one performance (re-amped) are placed to the
+sample, by correlation on Hann-windowed cuts of a second (without the window the result is a sample off). Plain
+correlation of a guitar is oscillatory, and whitened correlation (PHAT) is disturbed by noise: both are made, and the
+one whose strongest peak of opposite sign is weaker is kept. A single note played twice looks like one performance with
+another lag; so the cuts, most of them, must agree. Hands never repeat that.
 """
 
 from __future__ import annotations
@@ -18,11 +18,13 @@ import scipy
 
 from cata.core.clip import ANALYSIS_RATE_HZ, Audio
 from cata.core.match.features import Features
+from cata.core.match.lining import LinedUp, evened, line_up
 from cata.core.match.room import HOP_S as LEVEL_HOP_S
 from cata.core.measure.onsets import HOP_S
 from cata.said import Said, said
 
-ONSETS_DISAGREE = said("onsets_disagree", "the onsets of the two takes do not agree")
+DISAGREE = said("onsets_disagree", "strokes and notes of the two takes do not agree")
+REPEATS = said("repeats", "the phrase repeats itself, and several places fit as well")
 ONE_SILENT = said("silent", "one of the takes is silent")
 
 Polarity = Literal["same", "inverted", "cannot tell"]
@@ -31,9 +33,9 @@ CUT_S, SEARCH_S = 1.0, 0.015
 BAND_HZ = (80.0, 1000.0)
 PHAT_HZ = (80.0, 4000.0)
 MAX_RIVAL, MIN_CORRELATION = 0.6, 0.4
-MIN_ONSET_CORRELATION = 0.5
+MIN_AGREEMENT, BY_CHORDS = 0.34, 0.12
 CUTS, CELL_S = 6, 0.25
-SMOOTH_FRAMES, START_FRAMES = 2.0, 4
+SMOOTH_FRAMES, NEAR_FRAMES = 2.0, 8
 AGREEMENT_S, AGREEING, AGREEING_SHARE = 0.0002, 3, 0.8
 """Of 631 pairs played twice none passes as one performance (with two that agree 17 do, with one 461)."""
 STROKE_REACH_S, FEW_STROKES = 0.06, 3
@@ -47,7 +49,7 @@ class Lag:
 
     ``exact`` is True for two takes of one performance: the lag is good to a sample. Otherwise it comes from the onsets,
     and a stroke of the second lies within ``doubt_s`` of that of the first, 19 times of 20. ``correlation`` is that of
-    the kept method.
+    the kept method. ``rivals_s``: other lags that fit about as well, where the phrase repeats.
     """
 
     lag_s: float | None
@@ -56,35 +58,7 @@ class Lag:
     correlation: float
     reason: Said | None = None
     doubt_s: float | None = None
-
-
-def normalised(values: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
-    """Mean removed, unit energy; zeros stay zeros."""
-    centred = values - values.mean()
-    energy = float(np.sqrt(np.sum(centred**2)))
-    return centred / energy if energy > 0 else centred
-
-
-def best_shift(a: npt.NDArray[np.float64], b: npt.NDArray[np.float64]) -> tuple[float, float]:
-    """Shift (in steps, fractional) of ``b`` against ``a`` at which they correlate best, and that correlation."""
-    x, y = normalised(a), normalised(b)
-    size = scipy.fft.next_fast_len(len(x) + len(y), real=True)
-    r = scipy.fft.irfft(scipy.fft.rfft(y, size) * np.conj(scipy.fft.rfft(x, size)), size)
-    k = int(np.argmax(r))
-    before, top, after = r[k - 1], r[k], r[(k + 1) % size]
-    curve = before - 2 * top + after
-    shift = k + (0.5 * (before - after) / curve if curve < 0 else 0.0)
-    return float(shift - size if shift > size / 2 else shift), float(top)
-
-
-def _smooth(strength: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
-    """Onset strength widened by 20 ms (an attack is softer through one device than through another).
-
-    The first frames do not count: where a take begins in the middle of sound stands one huge onset.
-    """
-    kept = strength.copy()
-    kept[:START_FRAMES] = 0.0
-    return np.asarray(scipy.ndimage.gaussian_filter1d(kept, SMOOTH_FRAMES))
+    rivals_s: tuple[float, ...] = ()
 
 
 def _mask(size: int, rate_hz: int, band: tuple[float, float]) -> npt.NDArray[np.float64]:
@@ -150,7 +124,7 @@ def _cuts(a: Features, length: int) -> list[int]:
 
 def _strokes_s(take: Features) -> npt.NDArray[np.float64]:
     """When the strokes of a take fall, between the frames: the tops of parabolas through the onset strength."""
-    strength = _smooth(take.flux)
+    strength = evened(take.flux, SMOOTH_FRAMES)
     near = np.round(take.onsets_s / HOP_S).astype(int)[:, None] + np.arange(-1, 4)
     near = near[(near[:, 0] >= 1) & (near[:, -1] < len(strength) - 1)]
     if not len(near):
@@ -200,14 +174,42 @@ def _of_one_performance(a: Features, b: Features, coarse_s: float) -> Lag | None
     return max(most, key=lambda one: one.correlation)
 
 
-def find_lag(a: Features, b: Features) -> Lag:
-    """Lag and polarity of ``b`` against ``a``."""
+def _middle_s(a: Features, lined: LinedUp) -> float:
+    """How much later ``b`` is in the middle of the phrase: with another tempo the lag grows all the way."""
+    middle_s = float(np.mean(a.onsets_s[[0, -1]])) if len(a.onsets_s) else a.duration_s / 2
+    return (middle_s + lined.shift_s) / lined.ratio - middle_s
+
+
+def _by_strokes(a: Features, b: Features, about_s: float) -> float:
+    """The lag near one that is known to 30 ms: where the strokes of both fall together, between the frames."""
+    x, y = (evened(side.flux, SMOOTH_FRAMES) for side in (a, b))
+    about = round(about_s / HOP_S)
+    shifts = np.arange(about - NEAR_FRAMES, about + NEAR_FRAMES + 1)
+    scores = np.array([_overlap(x, y, int(shift)) for shift in shifts])
+    k = int(np.clip(np.argmax(scores), 1, len(scores) - 2))
+    before, top, after = scores[k - 1 : k + 2]
+    curve = before - 2 * top + after
+    offset = float(np.clip(0.5 * (before - after) / curve, -1, 1)) if curve < 0 else 0.0
+    return (float(shifts[k]) + offset) * HOP_S
+
+
+def _overlap(x: npt.NDArray[np.float64], y: npt.NDArray[np.float64], shift: int) -> float:
+    first, last = max(0, -shift), min(len(x), len(y) - shift)
+    return float(x[first:last] @ y[first + shift : last + shift]) if last > first else 0.0
+
+
+def find_lag(a: Features, b: Features, lined: LinedUp | None = None) -> Lag:
+    """Lag and polarity of ``b`` against ``a``; ``lined`` where they have been lined up already."""
     if a.silent or b.silent:
         return Lag(None, "cannot tell", False, 0.0, ONE_SILENT)
-    steps, onset_correlation = best_shift(*(_smooth(side.flux) for side in (a, b)))
-    coarse_s = steps * HOP_S
+    found = lined or line_up(a, b)
+    coarse_s = _by_strokes(a, b, _middle_s(a, found))
     if exact := _of_one_performance(a, b, coarse_s):
         return exact
-    if onset_correlation < MIN_ONSET_CORRELATION:
-        return Lag(None, "cannot tell", False, onset_correlation, ONSETS_DISAGREE)
-    return Lag(coarse_s, "cannot tell", False, onset_correlation, doubt_s=_doubt_s(a, b, coarse_s))
+    if found.agreement < MIN_AGREEMENT + BY_CHORDS * found.varied:
+        return Lag(None, "cannot tell", False, found.agreement, DISAGREE)
+    if found.open:
+        places = tuple(sorted((found.shift_s, *found.rivals_s)))
+        return Lag(None, "cannot tell", False, found.agreement, REPEATS, rivals_s=places)
+    doubt_s = _doubt_s(a, b, coarse_s)
+    return Lag(coarse_s, "cannot tell", False, found.agreement, doubt_s=doubt_s, rivals_s=found.rivals_s)

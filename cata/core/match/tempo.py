@@ -1,7 +1,7 @@
 """Tempo ratio of two takes, and whether they hold the same phrase.
 
-Onsets alone are fooled: two riffs in eighths look alike. So the phrase is also compared by its
-pitch classes, warped by the tempo and corrected for tuning.
+Strokes alone are fooled: two riffs in eighths look alike. Notes alone are too: two phrases over the same chords. So
+both are asked, and pitch classes as they are beside those that change (:mod:`cata.core.match.lining`).
 """
 
 from __future__ import annotations
@@ -10,32 +10,26 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-import numpy.typing as npt
 import scipy
 
 from cata.core.match.chroma import CHROMA_HOP_S
 from cata.core.match.features import Features
-from cata.core.match.lag import best_shift
-from cata.core.measure.onsets import HOP_S
+from cata.core.match.lining import LinedUp
 from cata.said import Said, said
 
 SamePhrase = Literal["yes", "no", "unsure"]
 
-RATIOS = np.arange(0.80, 1.2501, 0.005)
-COARSE_SMOOTH, FINE_SMOOTH = 3.0, 1.5
 MIN_ONSETS = 4
-START_FRAMES = 4
-MIN_CORRELATION = 0.5
+MIN_AGREEMENT = 0.4
 
-ONSETS_YES, ONSETS_NO = 0.80, 0.60
-CHROMA_YES, CHROMA_NO = 0.90, 0.80
+AGREE_YES, AGREE_NO, BY_CHORDS = 0.36, 0.30, 0.12
+FEW_AGREE_YES = 0.55
+CHROMA_YES, CHROMA_NO, CHROMA_STRANGE = 0.87, 0.86, 0.75
+"""Set on a string model through pedals, checked on three samplers: docs/measures.md."""
 CHROMA_FLOOR_DB = 30.0
 SMEAR_S = 0.12
 
-Floats = npt.NDArray[np.float64]
-
-
-DISAGREE = said("onsets_disagree", "the onsets of the two takes do not agree at any tempo")
+DISAGREE = said("onsets_disagree", "strokes and notes of the two takes do not agree at any tempo")
 
 
 @dataclass(frozen=True)
@@ -47,51 +41,18 @@ class Tempo:
 
     ratio: float | None
     shift_s: float
-    correlation: float
     reason: Said | None = None
     judged: bool = True
 
 
-def _without_start(strength: Floats) -> Floats:
-    """Where a take begins in the middle of sound stands one huge onset, which would match any stroke of the other."""
-    kept = strength.copy()
-    kept[:START_FRAMES] = 0.0
-    return kept
-
-
-def _warped(values: Floats, ratio: float) -> Floats:
-    """``values`` as they would be at the first take's tempo."""
-    count = max(2, int(len(values) * ratio))
-    return np.interp(np.arange(count) / ratio, np.arange(len(values)), values)
-
-
-def _score(a: Floats, b: Floats, ratio: float) -> tuple[float, float]:
-    return best_shift(a, _warped(b, ratio))[::-1]
-
-
-def find_tempo(a: Features, b: Features) -> Tempo:
-    """Tempo ratio between 0.8 and 1.25 at which the onset strengths of two takes agree best (±0.2 %)."""
+def tempo_of(a: Features, b: Features, lined: LinedUp) -> Tempo:
+    """Tempo ratio between 0.8 and 1.25 at which two takes fit best (±0.2 %)."""
     if min(len(a.onsets_s), len(b.onsets_s)) < MIN_ONSETS:
         why = said("few_onsets", "fewer than {least} onsets in one of the takes", least=MIN_ONSETS)
-        return Tempo(None, 0.0, 0.0, why, judged=False)
-    x, y = (_without_start(side.flux) for side in (a, b))
-    wide_x = scipy.ndimage.gaussian_filter1d(x, COARSE_SMOOTH)
-    wide_y = scipy.ndimage.gaussian_filter1d(y, COARSE_SMOOTH)
-    ratio = float(max(RATIOS, key=lambda r: _score(wide_x, wide_y, float(r))[0]))
-    fine_x = scipy.ndimage.gaussian_filter1d(x, FINE_SMOOTH)
-    fine_y = scipy.ndimage.gaussian_filter1d(y, FINE_SMOOTH)
-    for step in (0.002, 0.0005):
-        near = ratio + step * np.arange(-4, 5)
-        scores = np.array([_score(fine_x, fine_y, float(r))[0] for r in near])
-        k = int(np.clip(np.argmax(scores), 1, len(near) - 2))
-        curve = scores[k - 1] - 2 * scores[k] + scores[k + 1]
-        offset = 0.5 * (scores[k - 1] - scores[k + 1]) / curve if curve < 0 else 0.0
-        ratio = float(near[k] + np.clip(offset, -1, 1) * step)
-    # The agreement itself is judged with the wider smoothing: hands are not a machine.
-    correlation, shift = _score(wide_x, wide_y, ratio)
-    if correlation < MIN_CORRELATION:
-        return Tempo(None, shift * HOP_S, correlation, DISAGREE)
-    return Tempo(ratio, shift * HOP_S, correlation)
+        return Tempo(None, lined.shift_s, why, judged=False)
+    if lined.agreement < MIN_AGREEMENT:
+        return Tempo(None, lined.shift_s, DISAGREE)
+    return Tempo(lined.ratio, lined.shift_s)
 
 
 def chroma_similarity(a: Features, b: Features, tempo: Tempo, tuning_cents: float) -> float:
@@ -116,8 +77,15 @@ def chroma_similarity(a: Features, b: Features, tempo: Tempo, tuning_cents: floa
     return float(np.sum(np.sum(x * y, axis=1)[heard] / (ex * ey)[heard] * weight) / np.sum(weight))
 
 
-def same_phrase(onset_correlation: float, chroma: float) -> SamePhrase:
-    """Yes, no or unsure from the agreement of onsets and of pitch classes."""
-    if onset_correlation >= ONSETS_YES and chroma >= CHROMA_YES:
+def same_phrase(lined: LinedUp, chroma: float, *, few: bool) -> SamePhrase:
+    """Yes, no or unsure from the agreement of strokes and changing notes, and from that of the pitch classes.
+
+    Where chords change, more agreement is asked for. ``few``: too few strokes to make a rhythm.
+    """
+    more = BY_CHORDS * lined.varied
+    if chroma >= CHROMA_YES and lined.agreement >= (FEW_AGREE_YES if few else AGREE_YES + more):
         return "yes"
-    return "no" if onset_correlation < ONSETS_NO or chroma < CHROMA_NO else "unsure"
+    if few and chroma >= CHROMA_NO:
+        return "unsure"
+    strange = chroma < CHROMA_STRANGE or (lined.agreement < AGREE_NO + more and chroma < CHROMA_NO)
+    return "no" if strange else "unsure"

@@ -107,7 +107,8 @@ def lag_of(a: Floats, b: Floats) -> tuple[float | None, Polarity | None, Said | 
     Where the waveforms differ too much for Match (a clean and a driven amplifier), nearly whitened correlation of all
     of them: of one performance it has one peak, of two it has many.
     """
-    found = find_lag(*(features_of(Material(Clip.of(one, ANALYSIS_RATE_HZ))) for one in (a, b)))
+    first, second = (features_of(Material(Clip.of(one, ANALYSIS_RATE_HZ))) for one in (a, b))
+    found = find_lag(first, second)
     if found.exact and found.polarity != "cannot tell":
         return found.lag_s, found.polarity, None
     size = scipy.fft.next_fast_len(len(a) + len(b), real=True)

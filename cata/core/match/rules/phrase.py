@@ -42,12 +42,12 @@ def same_phrase(pair: PairEvidence) -> Finding | None:
         severity="fault" if sure else "check",
         text=(
             f"{pair.take.name} {'does not play' if sure else 'may not play'} the phrase of {pair.reference.name} "
-            f"(rhythm agrees {match.onset_correlation:.2f}, notes {match.chroma_similarity:.2f})."
+            f"(strokes and chords in their order agree {match.agreement:.2f}, notes {match.chroma_similarity:.2f})."
         ),
         advice="Listen to both. If it is another phrase or another test, move or record it again.",
         take=pair.take.index,
         picture=onset_picture(pair),
-        numbers={"onsets": match.onset_correlation, "notes": match.chroma_similarity},
+        numbers={"agreement": match.agreement, "notes": match.chroma_similarity},
     )
 
 
