@@ -65,7 +65,7 @@ def test_a_perfect_pair_has_no_finding() -> None:
         ({"loudness_difference_lu": 0.49}, pair_rules.loudness, None),
         ({"loudness_difference_lu": -0.5}, pair_rules.loudness, "note"),
         ({"loudness_difference_lu": 11.9}, pair_rules.loudness, "note"),
-        ({"loudness_difference_lu": 12.0}, pair_rules.loudness, "check"),
+        ({"loudness_difference_lu": 12.0}, pair_rules.loudness, "note"),
         ({"loudness_difference_lu": None}, pair_rules.loudness, None),
         ({"tuning_difference_cents": 4.9}, pair_rules.tuning, None),
         ({"tuning_difference_cents": -5.0}, pair_rules.tuning, "fault"),

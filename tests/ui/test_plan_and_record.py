@@ -152,6 +152,8 @@ def unchanged(heard: np.ndarray, wire: np.ndarray) -> tuple[float, float]:
     energy = np.convolve(twice**2, np.ones(size), "valid")
     for start in range(24_000, 130_000, 4_000):
         cut = heard[start : start + size].astype(np.float64)
+        if np.linalg.norm(cut) < 1e-3:
+            continue  # a busy machine's simulated interface drops whole stretches
         r = scipy.signal.correlate(twice, cut, "valid") / np.sqrt(np.maximum(energy, 1e-3))
         at = int(np.argmax(r))
         there = twice[at : at + size]

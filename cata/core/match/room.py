@@ -15,7 +15,10 @@ from cata.core.measure.material import Material, db
 HOP_S = 0.01
 BEFORE_S = 0.1
 AFTER_S = (0.15, 0.35)
+QUIET_SHARE = 4.0
+"""Percentile of a take's level that is its noise."""
 PLAYED_DB = 35.0
+STOPS_DB, FLOOR_DB, STILL_DB = 20.0, 4.0, 25.0
 
 Floats = npt.NDArray[np.float64]
 
@@ -47,7 +50,39 @@ def falls_of(levels: Floats, onsets_s: Floats) -> Floats:
     return found
 
 
-def fall_of(levels: Floats, onsets_s: Floats) -> float:
-    """How far the level falls where the playing stops, dB: 0 where it is cut off before."""
+def stop_of(levels: Floats, onsets_s: Floats) -> float:
+    """When the playing stops, seconds after its last stroke; nan where no stop is seen."""
     falls = falls_of(levels, onsets_s)
-    return 0.0 if np.isnan(falls).all() else max(0.0, float(np.nanmax(falls)))
+    if np.isnan(falls).all() or not len(onsets_s):
+        return float(np.nan)
+    return float(np.nanargmax(falls) * HOP_S - onsets_s[-1])
+
+
+def still_sounds(levels: Floats, at_s: float) -> bool:
+    """Whether a take is loud enough at a time for a stop to be seen there: 20 dB over its noise, and not faded away."""
+    at = round(at_s / HOP_S)
+    before = levels[max(0, at - round(BEFORE_S / HOP_S)) : max(1, at)]
+    if not len(before):
+        return False
+    playing, floor = np.percentile(levels, (95, QUIET_SHARE))
+    return bool(np.mean(before) > max(floor + STOPS_DB, playing - PLAYED_DB))
+
+
+def fall_of(levels: Floats, onsets_s: Floats) -> float:
+    """How far the level falls where the playing stops, dB; nan where that cannot be seen.
+
+    A file that ends while it still sounds does not show the stop; and what falls by less than 20 dB to the take's own
+    noise fell by as much as that allows.
+    """
+    falls = falls_of(levels, onsets_s)
+    if np.isnan(falls).all():
+        return float(np.nan)
+    fall = max(0.0, float(np.nanmax(falls)))
+    if fall >= STOPS_DB:
+        return fall
+    last = round(BEFORE_S / HOP_S)
+    end, playing, floor = float(np.mean(levels[-last:])), *np.percentile(levels, (95, QUIET_SHARE))
+    after = int(np.nanargmax(falls)) + round(AFTER_S[0] / HOP_S)
+    late = float(np.mean(levels[after : after + round((AFTER_S[1] - AFTER_S[0]) / HOP_S)]))
+    hidden = end > playing - STILL_DB or late < floor + FLOOR_DB
+    return float(np.nan) if hidden else fall

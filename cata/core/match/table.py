@@ -48,7 +48,7 @@ def table_of(values: Mapping[Key, npt.ArrayLike]) -> Floats:
     return table
 
 
-def left_out(table: Floats, least: int = 1, *, shapes: bool = False) -> Left:
+def left_out(table: Floats, least: int = 1, *, shapes: bool = False, follow: float = 1.0) -> Left:
     """Each cell against its contender and its test without it.
 
     Every other contender and every other test give one answer, its own contender in that test + the other contender in
@@ -56,6 +56,7 @@ def left_out(table: Floats, least: int = 1, *, shapes: bool = False) -> Left:
     spoils few of them. A value that its contender has in fewer than ``least`` other tests, or its test through fewer
     than ``least`` other contenders, is left unsaid: with one, nobody could tell which of the two is the odd one. With
     ``shapes`` the values are a curve, and how high it lies as a whole counts for nothing, in any of the answers.
+    ``follow``: how much of what tells two tests apart a contender passes on: a fuzz that saturates next to nothing.
     Source: the two-by-two contrasts of an additive table (Tukey 1977, chapter 11).
     """
     rows, columns, width = table.shape
@@ -70,7 +71,7 @@ def left_out(table: Floats, least: int = 1, *, shapes: bool = False) -> Left:
                     continue
                 own = table[row, tests][None, :, :].copy()
                 own[:, :, np.sum(~np.isnan(own[0]), axis=0) < least] = np.nan
-                answers = own + table[others, column][:, None, :] - table[np.ix_(others, tests)]
+                answers = own + follow * (table[others, column][:, None, :] - table[np.ix_(others, tests)])
                 # Of two contenders in a test, too, nobody could tell which is the odd one.
                 answers[:, :, np.sum(~np.isnan(answers).all(axis=1), axis=0) < least] = np.nan
                 off = table[row, column] - answers.reshape(-1, width)

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from cata.core.match.cells import Cell
 from cata.core.match.finding import Finding
 from cata.core.match.rules.held import Table
-from cata.core.match.rules.rests import rest, room
+from cata.core.match.rules.rests import level, rest, room
 from cata.core.match.rules.tone import exchanged, tone_moved
 
 
@@ -19,7 +19,7 @@ def audit_table(cells: Sequence[Cell]) -> list[Finding]:
     """Findings of a whole flight; what is to be recorded again for one reason is not looked at for another."""
     if len({cell.row for cell in cells}) < 2:
         return []
-    rules = (rest, room, exchanged, tone_moved) if Table(cells).tests > 1 else (rest, room)
+    rules = (rest, room, exchanged, tone_moved, level) if Table(cells).tests > 1 else (rest, room)
     found: list[Finding] = []
     for rule in rules:
         spoilt = {one.take for one in found if one.severity == "fault" or one.rule == "exchanged"}

@@ -41,9 +41,9 @@ class Table:
         """True where it can tell which cell is the odd one; two tests do where a fault can go one way only."""
         return big_enough({cell.key for cell in self.cells}, tests)
 
-    def shapes(self, curve: Callable[[Cell], npt.ArrayLike], least: int = 1) -> Left:
-        """What contender and test leave of a curve of each cell, whatever its level."""
-        return left_out(table_of({cell.key: curve(cell) for cell in self.cells}), least, shapes=True)
+    def shapes(self, curve: Callable[[Cell], npt.ArrayLike], least: int = 1, follow: float = 1.0) -> Left:
+        """What contender and test leave of a curve of each cell, whatever its level; ``follow`` as of the table."""
+        return left_out(table_of({cell.key: curve(cell) for cell in self.cells}), least, shapes=True, follow=follow)
 
     @property
     def tests(self) -> int:

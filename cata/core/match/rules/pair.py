@@ -95,7 +95,7 @@ def _waves(pair: PairEvidence) -> Picture | None:
 
 
 def loudness(pair: PairEvidence) -> Finding | None:
-    """Louder or softer than the reference by half an LU or more."""
+    """Louder or softer than the reference by half an LU or more: gear is; a take of its own is the table's matter."""
     gap = pair.match.loudness_difference_lu
     if gap is None or abs(gap) < LOUDNESS_NOTE_LU:
         return None
@@ -103,10 +103,10 @@ def loudness(pair: PairEvidence) -> Finding | None:
     words = f"{pair.take.name} is {abs(gap):.1f} LU {'louder' if gap > 0 else 'softer'} than {pair.reference.name}."
     return Finding(
         rule="loudness_gap",
-        severity="check" if large else "note",
+        severity="note",
         text=words,
         advice=(
-            "Corrected for listening, but its noise moves with it: match the levels while recording."
+            "Corrected for listening, but its noise moves with it: matching the levels while recording is better."
             if large
             else "Corrected for listening at equal loudness."
         ),

@@ -8,7 +8,7 @@ from cata.core.match.evidence import TakeEvidence, thinned
 from cata.core.match.features import CELL_HZ, CELLS_FROM_HZ
 from cata.core.match.finding import Finding, Picture, Series
 
-MIN_NOISE_DISTANCE_DB = 30.0
+MIN_NOISE_DISTANCE_DB, HUM_SHARE = 30.0, 0.6
 OFFSET_DBFS, OFFSET_RE_SIGNAL_DB = -50.0, -20.0
 EDGE_DB, EDGE_BELOW_HZ, EDGE_FROM_HZ = 22.0, 17_000.0, 9_000.0
 LOW_RATE_HZ = 32_000
@@ -64,10 +64,11 @@ def noise(take: TakeEvidence) -> Finding | None:
     if floor is None or loudness is None or loudness - floor >= MIN_NOISE_DISTANCE_DB:
         return None
     levels = take.features.blocks_db
+    hums = take.features.hum_share >= HUM_SHARE
     return Finding(
         rule="noise",
-        severity="check",
-        text=f"The noise of {take.name} lies only {loudness - floor:.0f} dB under the playing.",
+        severity="check" if hums else "note",
+        text=f"The {'hum' if hums else 'noise'} of {take.name} lies only {loudness - floor:.0f} dB under the playing.",
         advice="If the gear is that noisy, keep it: noise belongs to it. Otherwise look for hum and record it again.",
         take=take.index,
         picture=Picture(
