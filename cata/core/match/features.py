@@ -26,14 +26,19 @@ from cata.core.measure.level import loudness_lufs
 from cata.core.measure.material import Material, db
 from cata.core.measure.onsets import flux_of, onsets_of
 from cata.core.measure.pitch import peaks_of
+from cata.core.versioned import version_of
 
 Floats = npt.NDArray[np.float64]
 Cut = Callable[[int, int], Audio]
 """So many samples of the carrier at 48 kHz from a place; zeros beyond the take."""
 Mix = Literal["first", "mid", "side"]
 
-VERSION = 4
-"""Raise it when what is kept changes: older features are taken again."""
+TAKEN_BY = (
+    __name__, "cata.core.match.chroma", "cata.core.match.room", "cata.core.drive.grain", "cata.core.measure.clipping",
+    "cata.core.measure.onsets", "cata.core.measure.pitch", "cata.core.measure.frames", "cata.core.measure.material",
+    "cata.core.measure.level",
+)  # fmt: skip
+"""What takes features: those that other code took are taken again."""
 CELLS_FROM_HZ, CELL_HZ, CELLS_TO_HZ = 4000.0, 250.0, 20_000.0
 RUN_REACH_S = 0.004
 QUIET_S = 0.5
@@ -203,7 +208,7 @@ def write_features(features: Features, file: BinaryIO) -> None:
     arrays: dict[str, Any] = {name: getattr(features, name).astype(np.float32) for name in ARRAYS}
     # A tenth of a cent counts, and onsets lie minutes apart: these at full precision.
     arrays |= {name: getattr(features, name) for name in ("peak_cents", "onsets_s")}
-    told = {"version": VERSION} | {name: getattr(features, name) for name in NUMBERS}
+    told = {"version": version_of(*TAKEN_BY)} | {name: getattr(features, name) for name in NUMBERS}
     np.savez_compressed(file, told=np.array(json.dumps(told)), **arrays)
 
 
@@ -212,7 +217,7 @@ def read_features(file: BinaryIO) -> dict[str, Any] | None:
     try:
         with np.load(file, allow_pickle=False) as kept:
             told = json.loads(str(kept["told"]))
-            if told.pop("version") != VERSION:
+            if told.pop("version") != version_of(*TAKEN_BY):
                 return None
             return told | {name: kept[name].astype(np.float64) for name in ARRAYS}
     except (ValueError, KeyError, OSError, EOFError, BadZipFile, zlib.error):

@@ -82,7 +82,8 @@ def fall_of(levels: Floats, onsets_s: Floats) -> float:
         return fall
     last = round(BEFORE_S / HOP_S)
     end, playing, floor = float(np.mean(levels[-last:])), *np.percentile(levels, (95, QUIET_SHARE))
-    after = int(np.nanargmax(falls)) + round(AFTER_S[0] / HOP_S)
+    # Of frames that fall alike, the first: the last ones lie near the noise by themselves.
+    after = int(np.flatnonzero(falls >= fall - 0.1)[0]) + round(AFTER_S[0] / HOP_S)
     late = float(np.mean(levels[after : after + round((AFTER_S[1] - AFTER_S[0]) / HOP_S)]))
     hidden = end > playing - STILL_DB or late < floor + FLOOR_DB
     return float(np.nan) if hidden else fall

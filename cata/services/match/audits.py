@@ -17,6 +17,7 @@ from cata.core.match.pair import PairMatch
 from cata.core.measure.of_flights import FLIGHT_READINGS
 from cata.core.measure.registry import METHOD
 from cata.core.measure.results import Results
+from cata.core.versioned import version_of
 from cata.services.flights.rows import contenders_of, tests_of
 from cata.services.plan.setups import turns_knobs
 from cata.services.takes.analysis import waiting_flights
@@ -26,14 +27,13 @@ from cata.store.tables import Alignment, Analysed, Audited, Contender, Failure, 
 from cata.tasks import audits as tasks
 from cata.tasks.shape import Due, Duty
 
-AUDIT_VERSION = "4"
-DRIVE_VERSION = "1"
+RULES, DRIVE = ("cata.core.match", "cata.core.drive.grain"), ("cata.core.drive",)
 OF_TEST, OF_FLIGHT, OF_DRIVE = "test", "flight", "drive"
 NEEDS = {OF_TEST: (), OF_FLIGHT: (OF_TEST,), OF_DRIVE: (OF_TEST, OF_FLIGHT)}
 
 
 def _state(parts: Any) -> str:
-    versions = [METHOD, AUDIT_VERSION, *(one.version for one in FLIGHT_READINGS)]
+    versions = [METHOD, version_of(*RULES), *(one.version for one in FLIGHT_READINGS)]
     return hashlib.sha256(json.dumps([versions, parts]).encode()).hexdigest()[:16]
 
 
@@ -74,7 +74,7 @@ def stale_audits(session: Session, flight_id: int | None = None) -> list[Due]:
         if known.get(f"{OF_FLIGHT}:{ident}") != state:
             due.append(Due(OF_FLIGHT, ident, ident, state))
         # What is to be recorded again, and so no part of it, comes from the audit of the whole flight.
-        state = _state([DRIVE_VERSION, state])
+        state = _state([version_of(*DRIVE), state])
         for test_id, *_ in whole:
             if known.get(f"{OF_DRIVE}:{test_id}") != state:
                 due.append(Due(OF_DRIVE, test_id, ident, state))
