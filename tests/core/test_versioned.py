@@ -16,7 +16,7 @@ def test_words_about_the_code_change_nothing_and_a_limit_does() -> None:
     )  # fmt: skip
     assert shape_of(told) == shape_of(RULE)
     assert shape_of(RULE.replace("3.5", "3.6")) != shape_of(RULE)
-    assert shape_of(RULE.replace(">", ">=")) != shape_of(RULE)
+    assert shape_of(RULE.replace(" > ", " >= ")) != shape_of(RULE)
 
 
 def test_a_package_stands_for_all_its_modules_and_a_wrong_name_is_refused() -> None:

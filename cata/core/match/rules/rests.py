@@ -32,6 +32,8 @@ def room(table: Table) -> list[Finding]:
     found = []
     for cell, more, usual, spread in table.one_sided(lambda cell: -cell.fall_db, ROOM):
         expected = -usual
+        if cell.fall_db >= STOPS_DB and more < ROOM.fault_db:
+            continue
         severity = ROOM.severity(more, spread, sure=table.sure(2) and (cell.fall_db < STOPS_DB or more >= FAR_DB))
         if severity is None or expected < STOPS_DB or cell.fall_db >= DRY_DB or not _seen(cell, table):
             continue
