@@ -84,3 +84,14 @@ def test_strokes_alone_do_not_tell_a_chord_from_the_next_and_its_notes_do() -> N
     assert lined.varied > 0.5
     assert lined.agreement > 0.8
     assert lined.notes > 0.6
+
+
+@pytest.mark.grid(3)
+@pytest.mark.parametrize("late_s", [0.4, 1.7, 3.1])
+@pytest.mark.parametrize("kind", ["repeating chords", "one chord", "offbeats", "chugs"])
+def test_a_phrase_that_repeats_is_found_where_it_begins_however_late(kind: str, late_s: float) -> None:
+    notes = PHRASES[kind](random.Random(41))
+    later = heard(
+        np.concatenate((np.zeros(round(late_s * RATE_HZ)), strum(notes, random.Random(2), by=LOOSE))), None, 41
+    )
+    assert match_pair(played(kind, 41, 1, None), later).lag_ms == pytest.approx(1000 * late_s, abs=60)

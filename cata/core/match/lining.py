@@ -30,8 +30,10 @@ HEARD_DB = 30.0
 LEAST_VARIED = 0.05
 """Pitch classes that vary less than this (share of their power) tell no place: a phrase of one chord."""
 APART_S, REFINE_S = 0.1, 0.06
-AS_GOOD = 0.04
-"""A place that fits worse by no more than this share fits as well: hands that miss one stroke of many do that."""
+AS_GOOD = 0.12
+"""A place that fits worse by no more than this share may be the right one: hands scatter that much."""
+TOGETHER_S, FEWER = 0.08, 2
+"""Strokes this near are one. Of places that fit as well, one that leaves two strokes fewer alone is the right one."""
 NEAR_S, NEARER = 0.35, 0.5
 """Takes begin about alike: of places that fit as well one this near, and twice as near as the next, is believed."""
 
@@ -155,7 +157,7 @@ def line_up(a: Features, b: Features, cents: float = 0.0) -> LinedUp:
         shift_s = near[ratio][1]
     lags, strokes, notes = agreement.at(ratio)
     joint = agreement.joint(strokes, notes)
-    places = _places(lags, joint)
+    places = _leaving_fewest(a, b, ratio, lags, _places(lags, joint))
     nearest = min(places, key=lambda k: abs(lags[k]))
     return LinedUp(
         ratio=ratio,
@@ -166,6 +168,19 @@ def line_up(a: Features, b: Features, cents: float = 0.0) -> LinedUp:
         varied=agreement.varied,
         rivals_s=tuple(sorted(float(lags[k]) for k in places if k != nearest)),
     )
+
+
+def _leaving_fewest(a: Features, b: Features, ratio: float, lags: Floats, places: list[int]) -> list[int]:
+    """Of some places those where nearly all strokes of each take fall on one of the other."""
+    if len(places) < 2 or not len(a.onsets_s) or not len(b.onsets_s):
+        return places
+
+    def alone(shift_s: float) -> int:
+        apart = np.abs(a.onsets_s[:, None] - (b.onsets_s * ratio - shift_s)[None, :]) < TOGETHER_S
+        return int(np.sum(~apart.any(axis=1)) + np.sum(~apart.any(axis=0)))
+
+    left = [alone(float(lags[k])) for k in places]
+    return [k for k, count in zip(places, left, strict=True) if count < min(left) + FEWER]
 
 
 def _places(lags: Floats, joint: Floats) -> list[int]:
