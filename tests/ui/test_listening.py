@@ -130,3 +130,48 @@ def test_what_is_equal_to_the_ear_leaves_the_player_equally_loud_to_it(
     assert apart["by_ear"] < 1.05, loud
     assert apart["equal"] > 1.2, loud
     page.context.close()
+
+
+def test_a_take_is_lined_up_by_keys_by_dragging_and_by_the_same_place_and_undo_takes_it_back(
+    browser: Browser, fresh: Server, flight: str
+) -> None:
+    tests = httpx.get(flight).json()["tests"]
+
+    def lag_ms(name: str) -> int:
+        takes = httpx.get(f"{flight}/tray/{tests[0]['id']}").json()["takes"]
+        return round(1000 * next(take["lag_s"] for take in takes if take["name"] == name))
+
+    before = lag_ms("Birk")
+    page = new_page(browser, fresh.url)
+    page.goto(f"/flights/{flight.rsplit('/', 1)[1]}/listen")
+    hand = page.get_by_role("region", name="Line up by hand")
+    page.get_by_role("group", name="Pour a contender").get_by_role("button", name="Birk").click()
+    page.keyboard.press("h")
+    expect(hand).to_contain_text("Birk: not moved, not lined up")
+    for key in ("Shift+ArrowRight", "Shift+ArrowRight", "Control+ArrowLeft", "Control+Shift+ArrowRight"):
+        page.keyboard.press(key)
+    expect(hand).to_contain_text("Birk: moved 119 ms later, by hand")
+    assert lag_ms("Birk") == before - 119
+    page.keyboard.press("Control+z")
+    expect(hand).to_contain_text("Birk: not moved, not lined up")
+    assert lag_ms("Birk") == before
+    # The reference stays where it is.
+    page.get_by_role("group", name="Pour a contender").get_by_role("button", name="Alder").click()
+    expect(hand).to_contain_text("the others are lined up with it")
+    # The same place: marked at the start of one, then found a second later in the other.
+    page.keyboard.press("p")
+    page.get_by_role("group", name="Pour a contender").get_by_role("button", name="Corm").click()
+    lanes = page.locator("svg").locator("xpath=..").filter(has=page.locator("path")).last
+    box = lanes.bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] / 4, box["y"] + 5)
+    hand.get_by_role("button", name="Same place as in Alder").click()
+    expect(hand).to_contain_text("earlier, by hand")
+    assert lag_ms("Corm") == pytest.approx(1000, abs=20)
+    # A lane that is dragged.
+    page.mouse.move(box["x"] + 300, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 340, box["y"] + box["height"] / 2, steps=4)
+    page.mouse.up()
+    eventually(lambda: lag_ms("Birk") < before - 50)
+    assert page.problems == []  # type: ignore[attr-defined]

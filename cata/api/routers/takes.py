@@ -16,7 +16,7 @@ from cata.said import Said
 from cata.services.capture import steps
 from cata.services.flights.views import FlightView
 from cata.services.listen import tray
-from cata.services.match import accepting
+from cata.services.match import accepting, lags
 from cata.services.standing import flight as standing
 from cata.services.takes import placing, receiving
 from cata.services.workspace import Workspace, require
@@ -58,6 +58,12 @@ class LeadIn(BaseModel):
     """Length of the silence before the playing."""
 
     lead_in_s: float = Field(ge=0, le=60)
+
+
+class Placement(BaseModel):
+    """How much later a take begins than the one it is held against, in seconds; None: as measured."""
+
+    lag_s: float | None = Field(default=None, ge=-36_000, le=36_000)
 
 
 class Acceptance(BaseModel):
@@ -148,6 +154,12 @@ def remove(ws: WS, work: Work, take_id: Id) -> FlightView:
 def lead_in(ws: WS, take_id: Id, data: LeadIn) -> None:
     """Declare the silence before the playing."""
     placing.declare_lead_in(ws, take_id, data.lead_in_s)
+
+
+@router.post("/takes/{take_id}/line-up", status_code=204)
+def line_up(ws: WS, take_id: Id, data: Placement) -> None:
+    """Line a take up by hand with the reference of its test, or as measured again."""
+    lags.line_up_by_hand(ws, take_id, data.lag_s)
 
 
 @router.post("/takes/{take_id}/accept", status_code=204)

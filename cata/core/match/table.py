@@ -14,10 +14,9 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-Floats = npt.NDArray[np.float64]
-Key = tuple[int, int]
+from cata.core.match.size import Key
 
-MIN_CONTENDERS, MIN_TESTS = 3, 3
+Floats = npt.NDArray[np.float64]
 TO_SD = 1.4826
 """From the median of absolute values to a standard deviation, for a normal distribution."""
 
@@ -79,11 +78,6 @@ def left_out(table: Floats, least: int = 1, *, shapes: bool = False, follow: flo
                     off -= np.nanmedian(off, axis=1, keepdims=True)
                 expected[row, column] = table[row, column] - np.nanmedian(off, axis=0)
     return Left(table - expected, expected)
-
-
-def big_enough(keys: set[Key], tests: int = MIN_TESTS) -> bool:
-    """True where a table can tell which of its cells is the odd one, from so many tests."""
-    return len({row for row, _ in keys}) >= MIN_CONTENDERS and len({column for _, column in keys}) >= tests
 
 
 def beside(table: Floats) -> Left:

@@ -107,6 +107,7 @@ Moment = Annotated[str, Field(strict=True, max_length=40), AfterValidator(_momen
 Day = Annotated[str, Field(strict=True, max_length=10), AfterValidator(_day)]
 Currency = Annotated[str, Field(strict=True, pattern="^[A-Z]{3}$"), AfterValidator(_currency)]
 Seconds = Annotated[float, Field(ge=0, le=HOUR_S * MOST_HOURS, allow_inf_nan=False)]
+ByHand = Annotated[float, Field(ge=-HOUR_S * MOST_HOURS, le=HOUR_S * MOST_HOURS, allow_inf_nan=False)]
 Decibels = Annotated[float, Field(ge=-400, le=400, allow_inf_nan=False)]
 Positions = Annotated[dict[Line, Annotated[float, Field(ge=0, le=1)]], Field(max_length=60)]
 Texts = Annotated[dict[Line, Text], Field(max_length=400)]
@@ -156,6 +157,7 @@ SHAPES: Mapping[str, Mapping[str, Any]] = {
         "size_bytes": Bytes, "container": Line, "codec": Line, "lossy": Yes, "rate_hz": RateHz, "channels": Channels,
         "duration_s": Seconds, "notes": Annotated[list[Line], Field(max_length=100)], "lead_in_s": Seconds,
         "evidence": Evidence, "added_at": Moment, "repeat": Whole, "used": Texts, "aside": Yes,
+        "hand_s": ByHand | None, "hand_to": Digest | Literal[""],
     },
     "planned": {
         "flight_id": Ident, "number": Annotated[Whole, Field(ge=1, le=100_000)], "contender_id": Ident,

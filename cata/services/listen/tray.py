@@ -16,10 +16,11 @@ from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
 from cata.services.listen.hearing import curves_of
 from cata.services.listen.views import PouredView, PourView, TrayView
+from cata.services.match.lags import LinedUp, lags_of
 from cata.services.match.worst import worst_findings
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Alignment, Analysed, Flight, Take, Test
+from cata.store.tables import Analysed, Flight, Take, Test
 
 SCHOOL_TEXTS: dict[str, str] = {
     "equal": "equal loudness: louder is taken for better, so it is taken away",
@@ -27,6 +28,7 @@ SCHOOL_TEXTS: dict[str, str] = {
     "as_set": "as set: output is part of the gear",
 }
 SCHOOL_OF: dict[str, School] = {"as_set": "as_set", "by_ear": "by_ear"}
+OPEN = LinedUp(None)
 MONO_ON_TWO_SPEAKERS_LU = 3.0103
 
 
@@ -60,8 +62,8 @@ def get_tray(
             col(Analysed.take_id).in_(idents)
         )
         copies = {take_id: (gain_db, outline) for take_id, gain_db, outline in session.exec(drawn).all()}
-        lined_up = session.exec(select(Alignment).where(col(Alignment.take_id).in_(idents))).all()
-        lags = {row.take_id: row.lag_s for row in lined_up}
+        lined_up = lags_of(session, idents)
+        lags = {ident: one.lag_s for ident, one in lined_up.items()}
         curves = curves_of(session, idents)
         n5 = {ident: _n5(curves[ident], lags.get(ident) or 0.0, from_s, to_s) for ident in idents if ident in curves}
         all_heard = len(n5) == len(idents) and bool(n5)
@@ -73,7 +75,7 @@ def get_tray(
                 contenders[take.contender_id or 0],
                 gain_db + copies[ident][0],
                 list(copies[ident][1]),
-                lags.get(ident),
+                lined_up.get(ident, OPEN),
                 worst.get(ident, ""),
                 level.loudness_lufs,
                 phon(n5[ident][1]) if ident in n5 else None,
@@ -130,7 +132,7 @@ def _poured(
     contender: ContenderView,
     gain_db: float,
     outline: list[float],
-    lag: float | None,
+    lined: LinedUp,
     worst: str,
     loudness_lufs: float | None,
     loudness_phon: float | None,
@@ -148,8 +150,10 @@ def _poured(
         is_bypass=contender.is_bypass,
         url=f"/api/takes/{ident}/audio?v={take.digest[:12]}",
         gain_db=round(gain_db, 3),
-        lag_s=lag or 0.0,
-        lined_up=lag is not None,
+        lag_s=lined.lag_s or 0.0,
+        lined_up=lined.lag_s is not None,
+        by_hand=lined.by_hand,
+        reference=lined.reference,
         duration_s=take.duration_s,
         outline=outline,
         problem=problem,

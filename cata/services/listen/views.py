@@ -11,7 +11,8 @@ class PouredView(BaseModel):
     """A take as the player needs it: gain in dB (copy scaling included), lag in seconds, outline every 10 ms.
 
     ``key`` is whose voice it is: the same contender has the same key in every test. ``loudness_phon`` is how loud the
-    ear finds it at equal LUFS; None until that is known. ``number`` is the key that pours it.
+    ear finds it at equal LUFS; None until that is known. ``number`` is the key that pours it. ``by_hand``: lined up by
+    a person; ``reference``: the others are lined up with it.
     """
 
     key: str
@@ -26,6 +27,8 @@ class PouredView(BaseModel):
     gain_db: float
     lag_s: float
     lined_up: bool
+    by_hand: bool = False
+    reference: bool = False
     duration_s: float
     outline: list[float]
     problem: str

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from sqlmodel import Session, col, select
 
 from cata.core.match.finding import OF_GEAR, RULE_NAMES, SEVERITY_ORDER, SURE, how_sure
+from cata.core.match.size import big_enough
 from cata.core.words import plural
 from cata.said import Said
 from cata.services.flights.rows import contenders_of, tests_of
 from cata.services.match.accepting import Kept
 from cata.services.match.audits import audits_current
 from cata.services.match.declared import declared_findings
+from cata.services.match.lags import LinedUp, lags_of
 from cata.services.match.repeating import flight_repeats
 from cata.services.match.views import AlignmentView, FindingView, MatchView, RedoView, ToldFinding
 from cata.services.plan.cells import repeat_of
@@ -27,11 +31,14 @@ def get_match(ws: Workspace, flight_id: int) -> MatchView:
         findings = worst_first([*_findings(session, flight_id), *declared_findings(session, flight, repeats)])
         pending = not audits_current(session, flight_id)
         statement = select(Alignment).join(Take, col(Take.id) == Alignment.take_id).where(Take.flight_id == flight_id)
-        alignments = [_alignment(row) for row in session.exec(statement).all()]
+        rows = session.exec(statement).all()
+        lined_up = lags_of(session, [row.take_id for row in rows])
+        alignments = [_alignment(row, lined_up[row.take_id]) for row in rows]
+        beyond = _not_looked_at(session, flight_id)
         return MatchView(
             findings=findings,
             alignments=alignments,
-            summary=summary(findings, pending, len(alignments)),
+            summary=summary(findings, pending, len(alignments), beyond),
             redo=_redo(session, flight_id, findings),
             repeatability=repeats.said,
             pending=pending,
@@ -62,8 +69,8 @@ def told_findings(ws: Workspace, flight_id: int) -> list[ToldFinding]:
     ]
 
 
-def summary(findings: list[FindingView], pending: bool, takes: int) -> Said:
-    """The state of the match in one sentence."""
+def summary(findings: list[FindingView], pending: bool, takes: int, beyond: str = "") -> Said:
+    """The state of the match in a sentence, and ``beyond``: what could not be looked at."""
     if pending:
         return Said("being_compared", "The takes are being compared.")
     if not takes:
@@ -73,16 +80,26 @@ def summary(findings: list[FindingView], pending: bool, takes: int) -> Said:
     counts = {"redo": faults, "look_at": checks}
     if faults:
         rest = f", {plural(checks, 'thing')} to look at" if checks else ""
-        return Said("redo", f"{plural(faults, 'take')} to redo{rest}. The others can be trusted.", counts)
+        return Said("redo", f"{plural(faults, 'take')} to redo{rest}. Nothing was found in the others{beyond}.", counts)
     if checks:
-        return Said("look_at", f"Nothing to redo, {plural(checks, 'thing')} to look at.", counts)
-    return Said("match", f"All {takes} takes match: what differs is the gear.", counts)
+        return Said("look_at", f"Nothing to redo, {plural(checks, 'thing')} to look at{beyond}.", counts)
+    return Said("match", f"All {takes} takes match: what differs is the gear{beyond}.", counts)
+
+
+def _not_looked_at(session: Session, flight_id: int) -> str:
+    """What the table of a flight is too small for, as the end of a sentence."""
+    placed = select(Take.contender_id, Take.test_id).where(Take.flight_id == flight_id, col(Take.test_id).is_not(None))
+    cells = set(session.exec(placed).all())
+    if big_enough({(row or 0, column or 0) for row, column in cells}):
+        return ""
+    return "; a knob or a microphone moved for one take shows from three contenders in three tests on"
 
 
 def _findings(session: Session, flight_id: int) -> list[FindingView]:
     kept = Kept(session, flight_id)
     statement = select(Finding, Take).join(Take, col(Take.id) == Finding.take_id).where(Finding.flight_id == flight_id)
     rows = session.exec(statement).all()
+    lined_up = lags_of(session, [found.take_id for found, _ in rows if found.rule == "lag"])
     # There are at most two of a flight: they stand in each other's place.
     exchanged = {take.id for found, take in rows if found.rule == "exchanged"}
     return [
@@ -98,7 +115,7 @@ def _findings(session: Session, flight_id: int) -> list[FindingView]:
             advice=found.advice,
             picture=found.picture,
             numbers=found.numbers,
-            accepted=kept.keeps(found.take_id, take.contender_id, found.rule),
+            accepted=kept.keeps(found.take_id, take.contender_id, found.rule) or _settled(found, lined_up),
             always=kept.known(take.contender_id, found.rule),
             of_gear=found.rule in OF_GEAR,
             other_id=next(iter(exchanged - {take.id}), None) if found.rule == "exchanged" else None,
@@ -107,6 +124,12 @@ def _findings(session: Session, flight_id: int) -> list[FindingView]:
         )
         for found, take in rows
     ]
+
+
+def _settled(found: Finding, lined_up: Mapping[int, LinedUp]) -> bool:
+    """Whether a take that could not be lined up has been lined up by hand."""
+    one = lined_up.get(found.take_id)
+    return found.rule == "lag" and found.severity != "note" and one is not None and one.by_hand
 
 
 def kept_as_it_is(session: Session, flight_id: int) -> list[Said]:
@@ -167,9 +190,11 @@ def _redo(session: Session, flight_id: int, findings: list[FindingView]) -> list
     return list(found.values())
 
 
-def _alignment(row: Alignment) -> AlignmentView:
-    if row.take_id == row.reference_id:
+def _alignment(row: Alignment, lined_up: LinedUp) -> AlignmentView:
+    if lined_up.reference:
         lag = "the reference"
+    elif lined_up.by_hand:
+        lag = f"{(lined_up.lag_s or 0.0) * 1000:+.0f} ms, by hand"
     elif row.lag_s is None:
         lag = "cannot be lined up"
     else:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
 from cata.core.choose.takes import Scatter
 from cata.core.measure.registry import BY_KEY, Reading
@@ -18,13 +18,14 @@ from cata.said import Said
 from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
 from cata.services.match.findings import kept_as_it_is
+from cata.services.match.lags import lags_of
 from cata.services.match.repeating import flight_repeats
 from cata.services.match.worst import worst_findings
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.tasting.telling import tasted_of
 from cata.services.verdict.views import DifferencesView, PlaceView, Proof, SentenceView, ShownValue, VerdictView
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Alignment, Flight, Take, Test
+from cata.store.tables import Flight, Take, Test
 from cata.tasks.proving import PROVE, ToProve
 
 
@@ -146,7 +147,6 @@ def find_place(ws: Workspace, flight_id: int, proof: Proof) -> PlaceView:
 
 
 def _lags(session: Session, takes: list[Take]) -> list[float]:
-    wanted = [take.id for take in takes]
-    rows = session.exec(select(Alignment.take_id, Alignment.lag_s).where(col(Alignment.take_id).in_(wanted))).all()
-    known = dict(rows)
-    return [known.get(take.id or 0) or 0.0 for take in takes]
+    wanted = [take.id or 0 for take in takes]
+    known = lags_of(session, wanted)
+    return [known[one].lag_s or 0.0 if one in known else 0.0 for one in wanted]

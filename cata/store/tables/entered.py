@@ -154,7 +154,8 @@ class Take(Entered, table=True):
 
     ``repeat`` 0 is the take that counts for its cell, others are the same cell played again (anchors); ``used`` are
     settings that were really used where they differ from the plan, part key to text; ``aside``: it has no cell and
-    wants none (a better take has its place).
+    wants none (a better take has its place). ``hand_s``: by how much a person found it to begin later than the take
+    with the digest ``hand_to``.
     """
 
     __table_args__ = (
@@ -183,6 +184,8 @@ class Take(Entered, table=True):
     repeat: int = 0
     used: dict[str, str] = json_of(dict)
     aside: bool = False
+    hand_s: float | None = None
+    hand_to: str = ""
 
 
 class Planned(Entered, table=True):

@@ -11,6 +11,14 @@ export type ActionName =
 	| 'bed'
 	| 'tone'
 	| 'test'
+	| 'byHand'
+	| 'earlier'
+	| 'later'
+	| 'earlierALittle'
+	| 'laterALittle'
+	| 'earlierALot'
+	| 'laterALot'
+	| 'samePlace'
 	| 'back'
 	| 'takeDone'
 	| 'takeRedo'
@@ -45,6 +53,14 @@ export const ACTIONS: Record<ActionName, Definition> = {
 	bed: { label: 'Alone, or with the bed', keys: ['M'], group: 'tray' },
 	tone: { label: 'In one tone, that of what sounds, or as recorded', keys: ['Q'], group: 'tray' },
 	test: { label: 'Next test', keys: ['T'], group: 'tray' },
+	byHand: { label: 'Line up by hand, or leave that', keys: ['H'], group: 'sheet' },
+	earlier: { label: 'By hand: 10 ms earlier', keys: ['Shift+ArrowLeft'], group: 'sheet' },
+	later: { label: 'By hand: 10 ms later', keys: ['Shift+ArrowRight'], group: 'sheet' },
+	earlierALittle: { label: 'By hand: 1 ms earlier', keys: ['Ctrl+ArrowLeft'], group: 'sheet' },
+	laterALittle: { label: 'By hand: 1 ms later', keys: ['Ctrl+ArrowRight'], group: 'sheet' },
+	earlierALot: { label: 'By hand: 100 ms earlier', keys: ['Ctrl+Shift+ArrowLeft'], group: 'sheet' },
+	laterALot: { label: 'By hand: 100 ms later', keys: ['Ctrl+Shift+ArrowRight'], group: 'sheet' },
+	samePlace: { label: 'By hand: mark a place, or the same place as the mark', keys: ['P'], group: 'sheet' },
 	back: { label: 'Back to the start (of the loop)', keys: ['Home'], group: 'tray' },
 	takeDone: { label: 'Take done, on to the next', keys: ['Enter', 'PageDown', 'ArrowRight'], group: 'sheet' },
 	takeRedo: {
@@ -69,6 +85,7 @@ export const ACTIONS: Record<ActionName, Definition> = {
 	redo: { label: 'Redo', keys: ['Ctrl+Shift+Z'], group: 'page' }
 };
 
+const REPEATING = new Set<ActionName>(['next', 'previous', 'earlier', 'later', 'earlierALittle', 'laterALittle']);
 const STORE = 'cata-keys';
 
 /** The name of a key press as it is written in the list. */
@@ -151,7 +168,7 @@ class Keys {
 		if (act) {
 			event.preventDefault();
 			// A held key repeats; only stepping is meant to.
-			if (!event.repeat || action === 'next' || action === 'previous') act();
+			if (!event.repeat || REPEATING.has(action)) act();
 		} else if (/^[1-9]$/.test(name) && this.#digit && !event.repeat) {
 			event.preventDefault();
 			this.#digit(Number(name));

@@ -10,7 +10,8 @@ import numpy.typing as npt
 
 from cata.core.match.cells import Cell
 from cata.core.match.finding import Severity
-from cata.core.match.table import MIN_TESTS, Left, beside, big_enough, left_out, table_of
+from cata.core.match.size import MIN_TESTS, big_enough
+from cata.core.match.table import Left, beside, left_out, table_of
 
 SQUEEZED_DB = 5.0
 

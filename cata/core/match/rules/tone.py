@@ -10,7 +10,8 @@ import numpy.typing as npt
 from cata.core.match.cells import Cell
 from cata.core.match.finding import Finding, Picture, Series, Severity
 from cata.core.match.rules.held import Limit, Table
-from cata.core.match.table import Key, Left
+from cata.core.match.size import Key
+from cata.core.match.table import Left
 from cata.core.measure.regions import REGIONS, THIRD_OCTAVES_HZ
 
 Floats = npt.NDArray[np.float64]

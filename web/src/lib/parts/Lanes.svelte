@@ -4,12 +4,26 @@
 	import { clock, tidyLoop } from '../audio/timeline';
 	import type { Poured } from '../api/client';
 
-	let { height = 64, all = false }: { height?: number; all?: boolean } = $props();
+	type Moved = { key: string; by_s: number };
+	let {
+		height = 64,
+		all = false,
+		moved = null,
+		onmove
+	}: {
+		height?: number;
+		all?: boolean;
+		moved?: Moved | null;
+		onmove?: (take: Poured, later_s: number) => void;
+	} = $props();
 	const STEP = 0.01;
 	let width = $state(600);
 	let box: HTMLDivElement;
+	let dragged = false;
 	let drag = $state<'start' | 'end' | null>(null);
 	let draft = $state<{ start_s: number; end_s: number } | null>(null);
+
+	let pulled = $state<{ take: Poured; from_x: number; by_s: number } | null>(null);
 
 	const length = $derived(Math.max(0.1, player.span.length_s));
 	const loop = $derived(draft ?? player.loop);
@@ -19,7 +33,8 @@
 	/** The outline of a take from the start of the timeline, as a closed shape around the lane's middle. */
 	function shape(take: Poured, middle: number, half: number): string {
 		const columns = Math.max(2, Math.floor(width / 2));
-		const first = (player.span.origin_s + take.lag_s) / STEP;
+		const later_s = (moved?.key === take.key ? moved.by_s : 0) + (pulled?.take.key === take.key ? pulled.by_s : 0);
+		const first = (player.span.origin_s + take.lag_s - later_s) / STEP;
 		const per = length / STEP / columns;
 		const scale = half / Math.max(0.02, ...take.outline);
 		const top: string[] = [];
@@ -39,6 +54,34 @@
 		const rect = box.getBoundingClientRect();
 		return Math.min(length, Math.max(0, ((clientX - rect.left) / rect.width) * length));
 	};
+
+	/** A lane taken by the hand: it moves with the pointer, and is put down where it is let go. */
+	function grasp(event: PointerEvent) {
+		if (!onmove) return;
+		const rect = box.getBoundingClientRect();
+		const take = lanes[Math.floor((event.clientY - rect.top) / laneHeight)];
+		if (take) pulled = { take, from_x: event.clientX, by_s: 0 };
+		box.setPointerCapture(event.pointerId);
+	}
+
+	function pull(event: PointerEvent) {
+		if (!pulled) return;
+		const by_px = event.clientX - pulled.from_x;
+		if (Math.abs(by_px) > 3 || pulled.by_s) pulled = { ...pulled, by_s: (by_px / width) * length };
+	}
+
+	function letGo() {
+		const { take, by_s } = pulled ?? { take: null, by_s: 0 };
+		pulled = null;
+		if (!take || !by_s) return;
+		dragged = true;
+		onmove?.(take, by_s);
+	}
+
+	function seekTo(event: MouseEvent) {
+		if (!drag && !dragged) player.seek(timeAt(event.clientX));
+		dragged = false;
+	}
 
 	function moveHandle(event: PointerEvent) {
 		if (!drag || !loop) return;
@@ -64,10 +107,14 @@
 <div
 	bind:this={box}
 	bind:clientWidth={width}
-	class="relative w-full select-none touch-none"
+	class="relative w-full select-none touch-none {onmove ? 'cursor-grab' : ''}"
 	style="height:{height}px"
 	role="presentation"
-	onclick={(event) => !drag && player.seek(timeAt(event.clientX))}>
+	onpointerdown={grasp}
+	onpointermove={pull}
+	onpointerup={letGo}
+	onpointercancel={() => (pulled = null)}
+	onclick={seekTo}>
 	<svg {width} {height} class="absolute inset-0" aria-hidden="true">
 		{#if loop}
 			<rect

@@ -12,6 +12,7 @@
 	import Token from '$lib/parts/Token.svelte';
 	import { useFlight } from '../flight.svelte';
 	import BesideBed from './BesideBed.svelte';
+	import Hand from './Hand.svelte';
 
 	const flight = useFlight();
 	const ready = $derived(
@@ -20,6 +21,9 @@
 	);
 	const here = $derived(player.tray?.of === 'flight' && player.tray.owner_id === flight.id ? player.tray : null);
 	let asked = $state(false);
+	let hand = $state<Hand>();
+	let byHand = $state(false);
+	let moved = $state<{ key: string; by_s: number } | null>(null);
 
 	$effect(() => {
 		const first = ready[0];
@@ -95,7 +99,12 @@
 			</button>
 		{/each}
 	</div>
-	<Lanes height={Math.min(300, 46 * Math.max(2, here.takes.length))} all />
+	<Lanes
+		height={Math.min(300, 46 * Math.max(2, here.takes.length))}
+		all
+		{moved}
+		onmove={byHand ? (take, later_s) => hand?.move(take, later_s) : undefined} />
+	<Hand bind:this={hand} bind:open={byHand} bind:moved />
 	<BesideBed />
 	<p class="quiet text-sm mt-3">
 		{here.school_text}{here.lowered_db > 0
