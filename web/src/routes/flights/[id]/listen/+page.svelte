@@ -23,7 +23,11 @@
 	let asked = $state(false);
 	let hand = $state<Hand>();
 	let byHand = $state(false);
-	let moved = $state<{ key: string; by_s: number } | null>(null);
+	let wanted = $state.raw<{ key: string; take_id: number; lag_s: number } | null>(null);
+	const moved = $derived.by(() => {
+		const take = here?.takes.find((one) => one.key === wanted?.key);
+		return wanted && take ? { key: take.key, by_s: take.lag_s - wanted.lag_s } : null;
+	});
 
 	$effect(() => {
 		const first = ready[0];
@@ -104,7 +108,7 @@
 		all
 		{moved}
 		onmove={byHand ? (take, later_s) => hand?.move(take, later_s) : undefined} />
-	<Hand bind:this={hand} bind:open={byHand} bind:moved />
+	<Hand bind:this={hand} bind:open={byHand} bind:wanted />
 	<BesideBed />
 	<p class="quiet text-sm mt-3">
 		{here.school_text}{here.lowered_db > 0

@@ -8,8 +8,9 @@
 	import { keys } from '$lib/keys.svelte';
 	import { notices } from '$lib/notices.svelte';
 
-	let { open = $bindable(false), moved = $bindable(null) }: { open: boolean; moved: Moved | null } = $props();
-	type Moved = { key: string; by_s: number };
+	/** Where a take is to lie; it is kept when the hand rests. */
+	type Wanted = { key: string; take_id: number; lag_s: number };
+	let { open = $bindable(false), wanted = $bindable(null) }: { open: boolean; wanted: Wanted | null } = $props();
 	/** A place in a take: the time of the reference at which it sounded as the take lay then. */
 	type Mark = { key: string; name: string; at_s: number };
 
@@ -18,32 +19,42 @@
 	let mark = $state<Mark | null>(null);
 	let section = $state<HTMLElement>();
 	let timer: ReturnType<typeof setTimeout> | undefined;
+	let keeping: Promise<void> = Promise.resolve();
 
 	const take = $derived(player.sounding);
-	const by_s = $derived(moved && moved.key === take?.key ? moved.by_s : 0);
+	const pending = $derived(wanted !== null && wanted.key === take?.key);
 	/** How far it is moved on the common timeline: what begins late is moved earlier. */
-	const moved_ms = $derived(take ? Math.round((by_s - take.lag_s) * 1000) : 0);
+	const moved_ms = $derived(Math.round(-1000 * (wanted && pending ? wanted.lag_s : (take?.lag_s ?? 0))));
 
-	/** Earlier or later on the common timeline; kept when the hand rests. */
+	/** Earlier or later on the common timeline, from where it is wanted by now. */
 	export function move(which: Poured, later_s: number) {
 		if (which.reference) return void notices.say('The others are lined up with this take: move them instead.');
-		const before = moved?.key === which.key ? moved.by_s : 0;
-		moved = { key: which.key, by_s: before + later_s };
+		if (which.take_id == null) return;
+		if (wanted && wanted.key !== which.key) void keep(wanted);
+		const from_s = wanted?.key === which.key ? wanted.lag_s : which.lag_s;
+		wanted = { key: which.key, take_id: which.take_id, lag_s: from_s - later_s };
 		clearTimeout(timer);
-		timer = setTimeout(() => void keep(which, which.lag_s - (moved?.by_s ?? 0)), REST_MS);
+		timer = setTimeout(() => wanted && void keep(wanted), REST_MS);
 	}
 
-	async function keep(which: Poured, lag_s: number | null) {
-		if (which.take_id == null) return;
-		try {
-			const path = { take_id: which.take_id };
-			await got(api.POST('/api/takes/{take_id}/line-up', { params: { path }, body: { lag_s } }));
-			await player.refresh();
-		} catch (error) {
-			notices.fail(error);
-		} finally {
-			moved = null;
-		}
+	/** One after the other, so that the last one stands. */
+	async function keep(one: { take_id: number; lag_s: number | null }) {
+		keeping = keeping.then(async () => {
+			try {
+				const path = { take_id: one.take_id };
+				await got(api.POST('/api/takes/{take_id}/line-up', { params: { path }, body: { lag_s: one.lag_s } }));
+				await player.refresh();
+			} catch (error) {
+				notices.fail(error);
+			} finally {
+				if (wanted === one) wanted = null;
+			}
+		});
+		await keeping;
+	}
+
+	function place(which: Poured, lag_s: number | null) {
+		if (which.take_id != null) void keep({ take_id: which.take_id, lag_s });
 	}
 
 	function nudge(later_ms: number) {
@@ -61,8 +72,8 @@
 		const marked = player.takes.find((one) => one.key === mark?.key);
 		const apart_s = now_s - mark.at_s;
 		mark = null;
-		if (!take.reference) void keep(take, take.lag_s + apart_s);
-		else if (marked) void keep(marked, marked.lag_s - apart_s);
+		if (!take.reference) place(take, take.lag_s + apart_s);
+		else if (marked) place(marked, marked.lag_s - apart_s);
 	}
 
 	$effect(() => {
@@ -91,7 +102,7 @@
 			{take.name}:
 			{#if take.reference}the others are lined up with it
 			{:else}{moved_ms ? `moved ${Math.abs(moved_ms)} ms ${moved_ms < 0 ? 'earlier' : 'later'}` : 'not moved'},
-				{by_s ? 'not kept yet' : take.by_hand ? 'by hand' : take.lined_up ? 'as measured' : 'not lined up'}{/if}
+				{pending ? 'not kept yet' : take.by_hand ? 'by hand' : take.lined_up ? 'as measured' : 'not lined up'}{/if}
 		</p>
 		<div class="flex flex-wrap gap-2 mt-2 items-center" {@attach arrows}>
 			<span class="quiet text-sm">Earlier</span>
@@ -110,7 +121,8 @@
 			<button class="btn" onclick={samePlace}
 				>{mark && mark.key !== take.key ? `Same place as in ${mark.name}` : 'Mark this place'}</button>
 			{#if mark}<button class="btn btn-ghost" onclick={() => (mark = null)}>Forget the mark</button>{/if}
-			{#if take.by_hand}<button class="btn btn-ghost" onclick={() => take && keep(take, null)}>As measured</button>{/if}
+			{#if take.by_hand}<button class="btn btn-ghost" onclick={() => take && place(take, null)}>As measured</button
+				>{/if}
 		</div>
 		<p class="quiet text-sm mt-2">
 			{#if mark}Marked in {mark.name} at {clock(mark.at_s - player.span.origin_s)}: go to the same note of another take
