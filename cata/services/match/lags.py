@@ -30,12 +30,15 @@ def lags_of(session: Session, take_ids: Sequence[int]) -> dict[int, LinedUp]:
 
     What was set by hand counts as long as the take is held against the one it was set against.
     """
+    if not take_ids:
+        return {}
     wanted: Any = (Alignment.take_id, Alignment.reference_id, Alignment.lag_s, Take.hand_s, Take.hand_to)
     statement = select(*wanted).join(Take, col(Take.id) == Alignment.take_id)
     rows = session.exec(statement.where(col(Alignment.take_id).in_(take_ids))).all()
-    references = {reference for _, reference, *_ in rows}
+    references = {reference for _, reference, _, hand_s, _ in rows if hand_s is not None}
     whose: Any = (Take.id, Take.digest)
-    digests: dict[int, str] = dict(session.exec(select(*whose).where(col(Take.id).in_(references))).all())
+    known = session.exec(select(*whose).where(col(Take.id).in_(references))).all() if references else ()
+    digests: dict[int, str] = dict(known)
     found = {}
     for take_id, reference, lag_s, hand_s, hand_to in rows:
         by_hand = hand_s is not None and hand_to == digests.get(reference)
