@@ -7,7 +7,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from cata.core.bench.chain import ChainSettings, record
 from cata.core.clip import Clip
+from cata.core.match.audit import audit_test
 from cata.core.match.evidence import PairEvidence, Source, TakeEvidence, thinned
 from cata.core.match.features import features_of
 from cata.core.match.finding import RULE_NAMES, RULES, SEVERITY_ORDER
@@ -16,6 +18,7 @@ from cata.core.match.rules import pair as pair_rules
 from cata.core.match.rules import take as take_rules
 from cata.core.measure.material import Material
 from cata.said import said
+from tests.core.test_match import evidence
 from tests.probes import results
 from tests.tones import pink, sine, white
 
@@ -156,3 +159,16 @@ def test_pictures_are_thinned_by_their_largest_values() -> None:
     assert len(thinned(values)) == 400
     assert max(thinned(values)) == 1.0
     assert thinned(np.array([1.0, 2.0])) == [1.0, 2.0]
+
+
+def test_of_silence_with_dither_and_of_a_snippet_nothing_else_is_said_and_neither_is_a_reference() -> None:
+    r = np.random.default_rng(1)
+    dither = Clip.of((np.round(r.random(96_000) - r.random(96_000)) / 32_768).astype(np.float32), 48_000)
+    phrase = record(ChainSettings(phrase="lead-line"))
+    for nothing in (dither, phrase.cut(48_000, 52_800)):
+        clips = (nothing, phrase, record(ChainSettings(phrase="lead-line", seed=3)))
+        found = audit_test([evidence(i, str(i), clip) for i, clip in enumerate(clips)], prefer=0)
+        assert found.reference == 1
+        assert [(f.rule, f.severity, f.take) for f in found.findings if f.severity != "note"] == [
+            ("silence", "fault", 0)
+        ]

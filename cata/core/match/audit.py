@@ -11,7 +11,7 @@ from cata.core.match.evidence import PairEvidence, TakeEvidence
 from cata.core.match.finding import SEVERITY_ORDER, Finding
 from cata.core.match.pair import PairMatch, match_pair
 from cata.core.match.rules.pair import PAIR_RULES, TEMPO_SHARE, TUNING_CENTS
-from cata.core.match.rules.take import TAKE_RULES
+from cata.core.match.rules.take import TAKE_RULES, silence
 
 
 @dataclass(frozen=True)
@@ -29,7 +29,9 @@ def worst_first(findings: Sequence[Finding]) -> list[Finding]:
 
 
 def take_findings(take: TakeEvidence) -> list[Finding]:
-    """What one take alone shows."""
+    """What one take alone shows; of one in which nothing is heard, that alone."""
+    if nothing := silence(take):
+        return [nothing]
     found = [rule(take) for rule in TAKE_RULES]
     return [finding for finding in found if finding is not None]
 

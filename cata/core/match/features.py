@@ -92,8 +92,8 @@ class Features:
 
     @property
     def silent(self) -> bool:
-        """As of :class:`Material`."""
-        return self.peak < 1e-5
+        """Nothing to compare: silence, dithered or not, or less than the 0.4 s that loudness is defined on."""
+        return self.peak < 1e-5 or self.loudness_lufs is None
 
     @property
     def whole_grain(self) -> Grain | None:

@@ -62,7 +62,7 @@ class Rule:
 
 
 RULES: tuple[Rule, ...] = (
-    Rule("silence", "Silence", "Nothing was recorded."),
+    Rule("silence", "Nothing to hear", "Silence, or a file shorter than 0.4 s."),
     Rule("clipping", "Clipping", "The recorder, or something before it, ran out of range."),
     Rule("not_the_same_phrase", "Not the same phrase", "Something else was played."),
     Rule("other_notes", "Other notes in one place", "A chord or a note of the phrase is another one."),
@@ -102,7 +102,7 @@ OF_GEAR = frozenset(
 SURE: Mapping[str, str] = {"fault": "sure", "check": "likely"}
 """Record it again is said where nothing else explains it, look at it where that is likely; the rest are notes."""
 WHY_SURE: Mapping[str, str] = {
-    "silence": "there is nothing in the file",
+    "silence": "nothing in the file can be heard",
     "clipping": "equal samples at the very top come from a recorder alone",
     "not_the_same_phrase": "neither strokes nor pitches agree, whatever the tone",
     "other_notes": "moved by whole semitones the notes fit far better, and no device does that",

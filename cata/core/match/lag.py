@@ -25,7 +25,7 @@ from cata.said import Said, said
 
 DISAGREE = said("onsets_disagree", "strokes and notes of the two takes do not agree")
 REPEATS = said("repeats", "the phrase repeats itself, and several places fit as well")
-ONE_SILENT = said("silent", "one of the takes is silent")
+ONE_SILENT = said("silent", "one of the takes is silent or shorter than 0.4 s")
 
 Polarity = Literal["same", "inverted", "cannot tell"]
 

@@ -97,6 +97,7 @@ READINGS: tuple[Reading, ...] = (
         parts=(("runs", "runs"), ("samples", "samples"), ("kind", "kind")),
         words=("kind",),
         asked=False,
+        version=2,
     ),
     Reading(
         key="noise_floor_dbfs",

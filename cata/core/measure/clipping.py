@@ -19,6 +19,8 @@ from cata.said import Said, said
 
 FULL_SCALE = 0.9999
 ENTRY_STEP = 8e-4
+LEAST = 1e-3
+"""Below -60 dBFS the steps of a 16-bit converter are as tall as that of a clipped top: dither rests on them."""
 MIN_RUN, MIN_RUN_BELOW_FULL_SCALE = 3, 4
 
 
@@ -40,7 +42,7 @@ def runs_of(clip: Clip) -> Iterator[Run]:
 
 def _runs_at(plane: Audio, channel: int, sign: int, tops: Audio) -> Iterator[Run]:
     extreme = float(tops.max(initial=0.0))
-    if extreme <= 0:
+    if extreme < LEAST:
         return
     # Only the blocks of 512 samples that reach the extreme are looked at.
     ceiling = np.float32(sign * extreme)

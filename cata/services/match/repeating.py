@@ -11,6 +11,7 @@ from sqlmodel import Session, col, select
 from cata.core.match.repeat import Drift, Repeatability, drift, moved_beyond, repeatability, without_drift
 from cata.core.measure.registry import ALL_READINGS, Reading, jnd_of
 from cata.said import Said, said
+from cata.services.match.worst import to_be_left_out
 from cata.services.takes.rows import readings_of
 from cata.store.tables import Analysed, Planned, Take
 
@@ -98,7 +99,10 @@ def _groups(session: Session, flight_id: int) -> dict[Cell, list[tuple[Take, flo
         for row in session.exec(select(Planned).where(Planned.flight_id == flight_id)).all()
     }
     found: dict[Cell, list[tuple[Take, float]]] = defaultdict(list)
+    left_out = to_be_left_out(session, flight_id)
     for take in session.exec(statement).all():
+        if take.id in left_out:
+            continue
         cell = (take.contender_id or 0, take.test_id or 0)
         found[cell].append((take, float(places.get((*cell, take.repeat), take.repeat))))
     return {cell: takes for cell, takes in found.items() if len(takes) > 1}

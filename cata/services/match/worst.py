@@ -40,3 +40,8 @@ def to_play_again(session: Session, flight_id: int) -> dict[int, str]:
             name = RULE_NAMES.get(rule, rule)
             again.setdefault(take_id, name[0].lower() + name[1:])
     return again
+
+
+def to_be_left_out(session: Session, *flights: int) -> set[int]:
+    """The takes that count nowhere: to be recorded again, and kept by nobody."""
+    return {take_id for take_id, severity in worst_findings(session, *flights).items() if severity == "fault"}

@@ -20,7 +20,7 @@ from cata.services.flights.showing import contender_views
 from cata.services.match.findings import kept_as_it_is
 from cata.services.match.lags import lags_of
 from cata.services.match.repeating import flight_repeats
-from cata.services.match.worst import worst_findings
+from cata.services.match.worst import to_be_left_out
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.tasting.telling import tasted_of
 from cata.services.verdict.views import DifferencesView, PlaceView, Proof, SentenceView, ShownValue, VerdictView
@@ -31,14 +31,14 @@ from cata.tasks.proving import PROVE, ToProve
 
 def _taken(session: Session, test: Test) -> tuple[Taken, ...]:
     """The takes of a test that need not be recorded again."""
-    worst = worst_findings(session, test.flight_id)
+    left_out = to_be_left_out(session, test.flight_id)
     placed = placed_takes(session, test.id or 0)
     idents = [take.id or 0 for take, _ in placed]
     readings = readings_of(session, idents)
     return tuple(
         Taken(contender.id or 0, contender.name, readings[take.id or 0], contender.is_bypass)
         for take, contender in placed
-        if worst.get(take.id or 0) != "fault"
+        if take.id not in left_out
     )
 
 

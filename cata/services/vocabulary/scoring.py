@@ -11,6 +11,7 @@ from cata.core.vocabulary.leaning import Leaning, Lying, apart, doubts, leaning,
 from cata.core.vocabulary.learned import KEYS
 from cata.core.vocabulary.words import DRIVE, WORD_OF
 from cata.services.match.repeating import flight_repeats
+from cata.services.match.worst import to_be_left_out
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import require
 from cata.store.tables import Test
@@ -27,7 +28,12 @@ class Laid:
 
 def laid_out(session: Session, test_id: int) -> Laid:
     """Where the takes of a test lie."""
-    placed = [(take, contender) for take, contender in placed_takes(session, test_id) if not contender.is_bypass]
+    left_out = to_be_left_out(session, require(session, Test, test_id).flight_id)
+    placed = [
+        (take, contender)
+        for take, contender in placed_takes(session, test_id)
+        if not contender.is_bypass and take.id not in left_out
+    ]
     readings = readings_of(session, [take.id or 0 for take, _ in placed], {key.partition(".")[0] for key in KEYS})
     mine = {contender.id or 0: readings[take.id or 0] for take, contender in placed}
     off = apart({ident: results.numbers() for ident, results in mine.items()})

@@ -12,6 +12,7 @@ MIN_NOISE_DISTANCE_DB, HUM_SHARE = 30.0, 0.6
 OFFSET_DBFS, OFFSET_RE_SIGNAL_DB = -50.0, -20.0
 EDGE_DB, EDGE_BELOW_HZ, EDGE_FROM_HZ = 22.0, 17_000.0, 9_000.0
 LOW_RATE_HZ = 32_000
+BLOCK_S = 0.4
 
 
 def silence(take: TakeEvidence) -> Finding | None:
@@ -23,7 +24,9 @@ def silence(take: TakeEvidence) -> Finding | None:
         rule="silence",
         severity="fault",
         text=f"{take.name} has no loudness: {reason}.",
-        advice="Check the cable and the input, then record it again.",
+        advice="Record the whole phrase again."
+        if take.features.duration_s < BLOCK_S
+        else "Check the cable and the input, then record it again.",
         take=take.index,
     )
 
@@ -154,4 +157,4 @@ def _edge_picture(take: TakeEvidence, edge_hz: float) -> Picture:
     )
 
 
-TAKE_RULES = (silence, clipping, noise, offset, source)
+TAKE_RULES = (clipping, noise, offset, source)
