@@ -26,7 +26,6 @@ from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
 from cata.services.match.findings import kept_as_it_is
 from cata.services.match.repeating import flight_repeats
-from cata.services.match.worst import to_be_left_out
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Flight, Gear
@@ -43,9 +42,9 @@ def candidates(
 ) -> list[Candidate]:
     """The contenders with the readings of their takes; a price in another currency counts where a rate leads to it."""
     takes: dict[int, list[TakeReadings]] = {contender.id: [] for contender in contenders}
-    names, left_out = _names(tests), to_be_left_out(session, flight.id or 0)
+    names = _names(tests)
     for test in tests:
-        placed = [one for one in placed_takes(session, test.id or 0) if one[0].id not in left_out]
+        placed = placed_takes(session, test.id or 0)
         readings = readings_of(session, [take.id or 0 for take, _ in placed])
         for take, contender in placed:
             takes[contender.id or 0].append(_readings(names[test.id or 0], test.sound, readings[take.id or 0]))

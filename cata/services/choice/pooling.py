@@ -21,7 +21,6 @@ from cata.core.pool.seen import NOTHING, Node, Seen
 from cata.services.choice.measured import MEASURED_KINDS, Measured, measured_of
 from cata.services.choice.nodes import Playing, at_all, node_of
 from cata.services.match.repeating import flight_repeats
-from cata.services.match.worst import to_be_left_out
 from cata.services.plan.one_more import minutes_for
 from cata.services.takes.rows import readings_of
 from cata.store.database import moved
@@ -78,8 +77,7 @@ def gather(session: Session, kind: str, need: Need, *, every_test: bool = False)
         .where(col(Take.test_id).in_(sounds), Analysed.refusal == "")
         .order_by(col(Take.id))
     )
-    left_out = to_be_left_out(session, *flights)
-    takes = [one for one in session.exec(statement).all() if one[0].id not in left_out]
+    takes = session.exec(statement).all()
     keys = {target.reading for sound in need.sounds for target in sound.targets}
     readings = readings_of(session, [take.id or 0 for take, _ in takes], keys) if keys else {}
     cells = Counter((take.flight_id, take.contender_id, take.test_id) for take, _ in takes)
