@@ -22,14 +22,14 @@ Floats = npt.NDArray[np.float64]
 
 RATIOS = np.arange(0.80, 1.2501, 0.01)
 FINE_STEPS = (0.0025, 0.0005)
-START_FRAMES, SMOOTH_FRAMES, FINE_FRAMES = 4, 3.0, 1.5
+START_FRAMES, SMOOTH_FRAMES = 4, 3.0
 AROUND_FRAMES, QUIETEST = 150, 0.08
 """Strokes are held against the strongest within 1.5 s, and against 8 % of the take's strongest at least."""
 BLUR_TENTHS, BLUR_FRAMES, TENTHS_STEP = 3.0, 0.6, 3
 HEARD_DB = 30.0
 LEAST_VARIED = 0.05
 """Pitch classes that vary less than this (share of their power) tell no place: a phrase of one chord."""
-APART_S, REFINE_S = 0.1, 0.06
+APART_S = 0.1
 AS_GOOD = 0.12
 """A place that fits worse by no more than this share may be the right one: hands scatter that much."""
 TOGETHER_S, FEWER = 0.08, 2
@@ -104,14 +104,13 @@ def _paced(values: Floats, ratio: float) -> Floats:
 class _Agreement:
     """The agreement of two takes at every shift, for one tempo after the other."""
 
-    def __init__(self, a: Features, b: Features, cents: float, smooth: float = SMOOTH_FRAMES) -> None:
-        self._strokes = evened(a.flux, smooth), evened(b.flux, smooth)
+    def __init__(self, a: Features, b: Features, cents: float) -> None:
+        self._strokes = evened(a.flux), evened(b.flux)
         (x, varied), (y, varied_too) = changing_notes(a.chroma, 0.0), changing_notes(b.chroma, cents)
         self._notes = x, y
         # One chord throughout has noise for notes: each side counts as if it varied by the least that tells.
         self._share = [v / (v + LEAST_VARIED) for v in (varied, varied_too)]
         self.varied = self._share[0]
-        self._spectra: dict[int, tuple[npt.NDArray[np.complex128], npt.NDArray[np.complex128]]] = {}
 
     def at(self, ratio: float) -> tuple[Floats, Floats, Floats]:
         """Shifts in seconds, and the agreement of strokes and of notes at each."""
@@ -186,8 +185,9 @@ def _leaving_fewest(a: Features, b: Features, ratio: float, lags: Floats, places
 def _places(lags: Floats, joint: Floats) -> list[int]:
     """The shifts that fit about as well as the best one, a stroke apart at least."""
     left, places = joint.copy(), []
-    least = (1 - AS_GOOD) * float(joint.max())
-    while (k := int(np.argmax(left))) is not None and left[k] >= least and left[k] > 0:
+    least = max((1 - AS_GOOD) * float(joint.max()), 1e-9)
+    while left.max() >= least:
+        k = int(np.argmax(left))
         places.append(k)
         left[np.abs(lags - lags[k]) < APART_S] = -1.0
     return places or [int(np.argmax(joint))]

@@ -25,7 +25,7 @@ MIN_AGREEMENT = 0.4
 AGREE_YES, AGREE_NO, BY_CHORDS = 0.36, 0.30, 0.12
 FEW_AGREE_YES = 0.55
 CHROMA_YES, CHROMA_NO, CHROMA_STRANGE = 0.87, 0.86, 0.75
-"""Set on a string model through pedals, checked on three samplers: docs/measures.md."""
+"""Set on a string model through pedals, checked on two samplers: docs/measures.md."""
 CHROMA_FLOOR_DB = 30.0
 SMEAR_S = 0.12
 

@@ -7,6 +7,7 @@ import numpy.typing as npt
 import scipy
 
 from cata.core.match.features import Features
+from cata.core.match.lag import ONE_SILENT
 from cata.core.measure.pitch import Peaks
 from cata.said import Said, said
 
@@ -33,7 +34,7 @@ def histogram_of(take: Features) -> Floats:
 def tuning_difference(a: Features, b: Features) -> tuple[float | None, Said | None]:
     """Cents by which ``b`` sounds higher than ``a`` (±0.2), or None and the reason."""
     if a.silent or b.silent:
-        return None, said("silent", "one of the takes is silent or shorter than 0.4 s")
+        return None, ONE_SILENT
     x, y = histogram_of(a), histogram_of(b)
     energy = float(np.sqrt(np.sum(x * x) * np.sum(y * y)))
     if energy <= 0:
