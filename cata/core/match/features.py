@@ -36,7 +36,7 @@ Mix = Literal["first", "mid", "side"]
 TAKEN_BY = (
     __name__, "cata.core.match.chroma", "cata.core.match.room", "cata.core.drive.grain", "cata.core.measure.clipping",
     "cata.core.measure.onsets", "cata.core.measure.pitch", "cata.core.measure.frames", "cata.core.measure.material",
-    "cata.core.measure.level",
+    "cata.core.measure.level", "cata.core.measure.kweight", "cata.core.measure.segments", "cata.core.resample",
 )  # fmt: skip
 """What takes features: those that other code took are taken again."""
 CELLS_FROM_HZ, CELL_HZ, CELLS_TO_HZ = 4000.0, 250.0, 20_000.0

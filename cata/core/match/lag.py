@@ -33,7 +33,7 @@ CUT_S, SEARCH_S = 1.0, 0.015
 BAND_HZ = (80.0, 1000.0)
 PHAT_HZ = (80.0, 4000.0)
 MAX_RIVAL, MIN_CORRELATION = 0.6, 0.4
-MIN_AGREEMENT, BY_CHORDS = 0.34, 0.12
+MIN_AGREEMENT = 0.34
 CUTS, CELL_S = 6, 0.25
 SMOOTH_FRAMES, NEAR_FRAMES = 2.0, 8
 AGREEMENT_S, AGREEING, AGREEING_SHARE = 0.0002, 3, 0.8
@@ -206,7 +206,7 @@ def find_lag(a: Features, b: Features, lined: LinedUp | None = None) -> Lag:
     coarse_s = _by_strokes(a, b, _middle_s(a, found))
     if exact := _of_one_performance(a, b, coarse_s):
         return exact
-    if found.agreement < MIN_AGREEMENT + BY_CHORDS * found.varied:
+    if not found.agrees_by(MIN_AGREEMENT):
         return Lag(None, "cannot tell", False, found.agreement, DISAGREE)
     if found.open:
         places = tuple(sorted((found.shift_s, *found.rivals_s)))

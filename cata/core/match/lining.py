@@ -29,6 +29,7 @@ BLUR_TENTHS, BLUR_FRAMES, TENTHS_STEP = 3.0, 0.6, 3
 HEARD_DB = 30.0
 LEAST_VARIED = 0.05
 """Pitch classes that vary less than this (share of their power) tell no place: a phrase of one chord."""
+BY_CHORDS = 0.12
 APART_S = 0.1
 AS_GOOD = 0.12
 """A place that fits worse by no more than this share may be the right one: hands scatter that much."""
@@ -54,6 +55,10 @@ class LinedUp:
     notes: float
     varied: float
     rivals_s: tuple[float, ...] = ()
+
+    def agrees_by(self, least: float) -> bool:
+        """Whether strokes and notes agree by so much; more is asked for where chords change."""
+        return self.agreement >= least + BY_CHORDS * self.varied
 
     @property
     def open(self) -> bool:

@@ -22,7 +22,7 @@ SamePhrase = Literal["yes", "no", "unsure"]
 MIN_ONSETS = 4
 MIN_AGREEMENT = 0.4
 
-AGREE_YES, AGREE_NO, BY_CHORDS = 0.36, 0.30, 0.12
+AGREE_YES, AGREE_NO = 0.36, 0.30
 FEW_AGREE_YES = 0.55
 CHROMA_YES, CHROMA_NO, CHROMA_STRANGE = 0.87, 0.86, 0.75
 """Set on a string model through pedals, checked on two samplers: docs/measures.md."""
@@ -80,12 +80,12 @@ def chroma_similarity(a: Features, b: Features, tempo: Tempo, tuning_cents: floa
 def same_phrase(lined: LinedUp, chroma: float, *, few: bool) -> SamePhrase:
     """Yes, no or unsure from the agreement of strokes and changing notes, and from that of the pitch classes.
 
-    Where chords change, more agreement is asked for. ``few``: too few strokes to make a rhythm.
+    ``few``: too few strokes to make a rhythm.
     """
-    more = BY_CHORDS * lined.varied
-    if chroma >= CHROMA_YES and lined.agreement >= (FEW_AGREE_YES if few else AGREE_YES + more):
+    agrees = lined.agreement >= FEW_AGREE_YES if few else lined.agrees_by(AGREE_YES)
+    if chroma >= CHROMA_YES and agrees:
         return "yes"
     if few and chroma >= CHROMA_NO:
         return "unsure"
-    strange = chroma < CHROMA_STRANGE or (lined.agreement < AGREE_NO + more and chroma < CHROMA_NO)
+    strange = chroma < CHROMA_STRANGE or (not lined.agrees_by(AGREE_NO) and chroma < CHROMA_NO)
     return "no" if strange else "unsure"

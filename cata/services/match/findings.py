@@ -70,7 +70,7 @@ def told_findings(ws: Workspace, flight_id: int) -> list[ToldFinding]:
 
 
 def summary(findings: list[FindingView], pending: bool, takes: int, beyond: str = "") -> Said:
-    """The state of the match in a sentence, and ``beyond``: what could not be looked at."""
+    """The state of the match in a sentence, then ``beyond``: what could not be looked at."""
     if pending:
         return Said("being_compared", "The takes are being compared.")
     if not takes:
@@ -80,19 +80,19 @@ def summary(findings: list[FindingView], pending: bool, takes: int, beyond: str 
     counts = {"redo": faults, "look_at": checks}
     if faults:
         rest = f", {plural(checks, 'thing')} to look at" if checks else ""
-        return Said("redo", f"{plural(faults, 'take')} to redo{rest}. Nothing was found in the others{beyond}.", counts)
+        return Said("redo", f"{plural(faults, 'take')} to redo{rest}. Nothing was found in the others.{beyond}", counts)
     if checks:
-        return Said("look_at", f"Nothing to redo, {plural(checks, 'thing')} to look at{beyond}.", counts)
-    return Said("match", f"All {takes} takes match: what differs is the gear{beyond}.", counts)
+        return Said("look_at", f"Nothing to redo, {plural(checks, 'thing')} to look at.{beyond}", counts)
+    return Said("match", f"All {takes} takes match: what differs is the gear.{beyond}", counts)
 
 
 def _not_looked_at(session: Session, flight_id: int) -> str:
-    """What the table of a flight is too small for, as the end of a sentence."""
+    """What the table of a flight is too small for, as a sentence after another."""
     placed = select(Take.contender_id, Take.test_id).where(Take.flight_id == flight_id, col(Take.test_id).is_not(None))
     cells = set(session.exec(placed).all())
     if big_enough({(row or 0, column or 0) for row, column in cells}):
         return ""
-    return "; a knob or a microphone moved for one take shows from three contenders in three tests on"
+    return " With fewer than three contenders or tests, a moved knob or microphone may stay unseen."
 
 
 def _findings(session: Session, flight_id: int) -> list[FindingView]:

@@ -95,7 +95,7 @@ def _waves(pair: PairEvidence) -> Picture | None:
 
 
 def loudness(pair: PairEvidence) -> Finding | None:
-    """Louder or softer than the reference by half an LU or more: gear is; a take of its own is the table's matter."""
+    """Half an LU or more from the reference: corrected. The table looks for the one take that is odd."""
     gap = pair.match.loudness_difference_lu
     if gap is None or abs(gap) < LOUDNESS_NOTE_LU:
         return None

@@ -8,6 +8,7 @@ from cata.core.match.cells import Cell, seconds
 from cata.core.match.finding import Finding, Picture, Series
 from cata.core.match.room import STOPS_DB, falls_of, still_sounds
 from cata.core.match.rules.held import Limit, Table
+from cata.core.match.rules.take import HUM_SHARE
 from cata.core.match.table import left_out, table_of
 
 # Set on flights of known truth, so that none without a fault reached "record it again": docs/measures.md.
@@ -15,7 +16,6 @@ ROOM = Limit(8.0, 3.0, 12.0, 4.0)
 REST = Limit(9.0, 4.0, 12.0, 6.0)
 DRY_DB, FAR_DB = 30.0, 20.0
 LEVEL = Limit(9.0, 4.0, np.inf, np.inf)
-HUM_SHARE = 0.6
 
 
 def room(table: Table) -> list[Finding]:
