@@ -9,6 +9,7 @@ from cata.services.evidence.measuring import BENCH, PICKUPS, PLUCKED, PROBES
 from cata.services.listen.hearing import HEARING
 from cata.services.match.audits import FLIGHT_AUDIT, TEST_AUDIT
 from cata.services.match.driving import DRIVE
+from cata.services.match.moving import MOTION
 from cata.services.plan.ordering import IMPROVE
 from cata.services.takes.analysis import ANALYSIS
 from cata.services.upkeep.sweeping import tidy
@@ -17,8 +18,8 @@ from cata.tasks.runner import Runner
 from cata.tasks.workers import READY
 
 DUTIES = (
-    IMPROVE, FIND, CUT_OUT, REHEARSE, ANALYSIS, TEST_AUDIT, FLIGHT_AUDIT, DRIVE, PROBES, PICKUPS, BENCH, PLUCKED,
-    HEARING,
+    IMPROVE, FIND, CUT_OUT, REHEARSE, ANALYSIS, TEST_AUDIT, FLIGHT_AUDIT, MOTION, DRIVE, PROBES, PICKUPS, BENCH,
+    PLUCKED, HEARING,
 )  # fmt: skip
 
 

@@ -14,6 +14,8 @@ import numpy.typing as npt
 import soundfile
 
 from tests.corpus.parts import RATE_HZ, shelf
+from tests.corpus.phrases import Note as Struck
+from tests.corpus.phrases import played
 
 Floats = npt.NDArray[np.float64]
 Note = tuple[float, float, int, float]
@@ -98,11 +100,21 @@ def play(
          float(np.clip(velocity + hands.gauss(0, 3), 20, 127)))
         for start, length, note, velocity in PHRASES[phrase]()
     ]  # fmt: skip
+    return _rendered(midi(notes, cents, programme), hands, SOUNDFONT)
+
+
+def sampled(notes: Sequence[Struck], hands: random.Random, soundfont: str = SOUNDFONT) -> Floats:
+    """A dry take at 48 kHz of a generated phrase by a sampled guitar; played anew each time."""
+    rows = [(one.start, one.length, one.pitch, 20 + 107 * one.strength) for one in played(notes, hands)]
+    return _rendered(midi(rows, hands.gauss(0, 0.7)), hands, soundfont)
+
+
+def _rendered(score: bytes, hands: random.Random, soundfont: str) -> Floats:
     with tempfile.TemporaryDirectory() as folder:
-        score, sound = Path(folder, "take.mid"), Path(folder, "take.wav")
-        score.write_bytes(midi(notes, cents, programme))
+        file, sound = Path(folder, "take.mid"), Path(folder, "take.wav")
+        file.write_bytes(score)
         command = ("fluidsynth", "-ni", "-q", "-g", "0.5", "-R", "0", "-C", "0", "-r", str(RATE_HZ), "-F", str(sound))
-        subprocess.run([*command, "-T", "wav", SOUNDFONT, str(score)], check=True, capture_output=True)
+        subprocess.run([*command, "-T", "wav", soundfont, str(file)], check=True, capture_output=True)
         dry = soundfile.read(sound)[0].mean(axis=1)
     # The pick's place: a gentle tilt that no two takes share.
     return np.asarray(shelf(dry, 2000, hands.gauss(0, 0.4)) * 2.4)

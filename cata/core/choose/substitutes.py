@@ -30,15 +30,21 @@ FEWEST_BANDS = 12
 SURE_SDS, SURE_BAND_SDS = 1.96, 3.0
 """A difference of one reading is sure from so many deviations, of any one of two dozen bands from more."""
 MOST_TOLD = 3
+MOVES_APART = 6.0
+"""Just-noticeable differences that a motion counts at least, which the other has not."""
 CLOSED, IN_PART = 0.7, 0.3
 """Of a difference this share is closed by an equaliser, or this much in part."""
 
 
 @dataclass(frozen=True)
 class Shows:
-    """What an item shows, by reading or part: value, standard deviation, and what is just noticed there."""
+    """What an item shows, by reading or part: value, standard deviation, and what is just noticed there.
+
+    ``motion``: what it does by itself, in words; empty where it stands still or nobody knows.
+    """
 
     values: Mapping[str, tuple[float, float, float]]
+    motion: str = ""
 
 
 @dataclass(frozen=True)
@@ -91,7 +97,12 @@ def compare(wanted: Shows, other: Shows) -> Substitute | None:
         sure for _, sure in beside.values()
     )
     explained = 1 - after / distance if distance > 0 else 0.0
-    return Substitute(distance**0.5, after**0.5, max(0.0, explained), not trusted, tuple(_told(wanted, other, beside)))
+    words = tuple(_told(wanted, other, beside))
+    if wanted.motion != other.motion:
+        # No equaliser swings or repeats, and no distance says how far apart these are.
+        moving = said("moves", other.motion or f"does not: {wanted.motion}")
+        return Substitute(max(distance**0.5, MOVES_APART), max(after**0.5, MOVES_APART), 0.0, False, (moving, *words))
+    return Substitute(distance**0.5, after**0.5, max(0.0, explained), not trusted, words)
 
 
 def _both(one: Shows, other: Shows, key: str) -> bool:

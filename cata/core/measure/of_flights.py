@@ -24,4 +24,29 @@ EQUIVALENT_DRIVE = Reading(
     scatter=1.5,
     transfer_sd=2.7,
 )
-FLIGHT_READINGS: tuple[Reading, ...] = (EQUIVALENT_DRIVE,)
+MOTION = Reading(
+    key="motion",
+    name="Motion",
+    unit="",
+    family="dynamics",
+    about="What swings by itself, returns after a time, or rings on: chorus, tremolo, delay, reverb.",
+    less="slower",
+    more="faster",
+    jnd=0.1,
+    jnd_relative=True,
+    decimals=2,
+    needs="takes of two tests, and one without a device or two others to hold them against",
+    source="our own; echoes by the power cepstrum (Bogert, Healy and Tukey 1963); docs/measures.md",
+    compute="",
+    parts=(
+        ("word", "what it does"),
+        ("rate_hz", "rate, Hz"),
+        ("level_db", "swing of level, dB"),
+        ("pitch_cents", "swing of pitch, cents"),
+        ("echo_ms", "repeats after, ms"),
+        ("ring_s", "rings on, s"),
+    ),
+    words=("word",),
+    asked=False,
+)
+FLIGHT_READINGS: tuple[Reading, ...] = (EQUIVALENT_DRIVE, MOTION)

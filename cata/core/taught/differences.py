@@ -17,6 +17,7 @@ from cata.core.choose.takes import Scatter
 from cata.core.measure.regions import THIRD_OCTAVES_HZ
 from cata.core.measure.registry import BY_KEY, jnd_of
 from cata.core.measure.results import Results
+from cata.core.motion.told import moves
 
 Sureness = Literal["sure", "likely"]
 SURE_SDS, LIKELY_SDS = 4.0, 2.77
@@ -37,6 +38,8 @@ MIN_BANDS = 2
 NOISE_SD_DB, NOISE_JND_DB = 1.0, 3.0
 TONE, NOISE = "tone", "noise_floor_dbfs"
 """What a difference in a band is called, in the place of a reading."""
+SAME_MOTION = 0.1
+"""Rates and times within a tenth are about one."""
 LOWEST, HIGHEST = THIRD_OCTAVES_HZ[0], THIRD_OCTAVES_HZ[-1]
 
 
@@ -96,6 +99,7 @@ def alike(takes: Sequence[Taken], scatter: Mapping[str, Scatter]) -> list[tuple[
         for index, one in enumerate(subjects)
         for other in subjects[index + 1 :]
         if _shared(one, other)
+        and _move_alike(one, other)
         and not (_of_readings(one, [other], scatter) or _of_tone(one, [other], scatter, FAINT_DB, 1))
     ]
 
@@ -103,6 +107,18 @@ def alike(takes: Sequence[Taken], scatter: Mapping[str, Scatter]) -> list[tuple[
 def _shared(one: Taken, other: Taken) -> bool:
     """True where both were read well enough for their likeness to mean something."""
     return all(take.results.parts("third_octaves_db") for take in (one, other))
+
+
+def _move_alike(one: Taken, other: Taken) -> bool:
+    """True where both stand still, or both swing at one rate and repeat after one time."""
+    if not (moves(one.results) or moves(other.results)):
+        return True
+    parts = [take.results.parts("motion") for take in (one, other)]
+    return all(
+        (key in parts[0]) == (key in parts[1])
+        and abs(parts[0].get(key, 0.0) - parts[1].get(key, 0.0)) <= SAME_MOTION * parts[0].get(key, 0.0)
+        for key in ("rate_hz", "echo_ms", "ring_s")
+    )
 
 
 def sureness(

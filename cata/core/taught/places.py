@@ -16,7 +16,7 @@ Floats = npt.NDArray[np.float64]
 Shown = Literal["band", "decay", "rest", "playing"]
 LENGTH_S = 3.0
 FRAME_S = HOP / HALF_RATE_HZ
-SHOWN_BY: dict[str, Shown] = {"tone": "band", "sustain": "decay", "noise_floor_dbfs": "rest"}
+SHOWN_BY: dict[str, Shown] = {"tone": "band", "sustain": "decay", "motion": "decay", "noise_floor_dbfs": "rest"}
 
 
 def place_of(take: Audio, other: Audio, shown: Shown, low_hz: float = 0.0, high_hz: float = 0.0) -> tuple[float, float]:

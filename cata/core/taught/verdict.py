@@ -9,6 +9,7 @@ from statistics import median
 from cata.core.choose.takes import Scatter
 from cata.core.drive.words import name_between
 from cata.core.money import show_price
+from cata.core.motion.told import moves
 from cata.core.taught.differences import Difference, Taken, alike, differences
 from cata.core.taught.sentences import told
 from cata.said import Number, Said
@@ -53,11 +54,27 @@ def verdict(contenders: Sequence[Priced], tests: Sequence[Tested], scatter: Mapp
     played = [test for test in tests if len([take for take in test.takes if not take.is_bypass]) > 1]
     if not played:
         return []
-    found = _drives(contenders, played)
-    found += _over_tests(played, scatter, ["equivalent_drive"] if found else [])[:MOST_DIFFERENCES]
+    found = _moving(contenders, played)
+    found += _drives(contenders, played)
+    told_already = ["equivalent_drive"] if any(one.said.code == "drive_order" for one in found) else []
+    found += _over_tests(played, scatter, told_already)[:MOST_DIFFERENCES]
     found += _alike(contenders, played, scatter)
     last = _open(contenders, tests, scatter)
     return [*found[: MOST - len(last)], *last]
+
+
+def _moving(contenders: Sequence[Priced], tests: Sequence[Tested]) -> list[Taught]:
+    """What each contender does by itself: swings, repeats, rings on."""
+    found = []
+    for one in contenders:
+        mine = [(test, take) for test in tests for take in test.takes if take.ident == one.ident]
+        words = next((word for _, take in mine if (word := moves(take.results))), "")
+        if words and not one.is_bypass:
+            others = [take.ident for take in mine[0][0].takes if take.ident != one.ident]
+            numbers: dict[str, Number] = {"contender": one.ident, "reading": "motion", "other": others[0]}
+            said = Said("moves", f"{one.name}: {words}.", numbers)
+            found.append(Taught(said, mine[0][0].ident, tuple(test.ident for test, _ in mine)))
+    return found
 
 
 def _drives(contenders: Sequence[Priced], tests: Sequence[Tested]) -> list[Taught]:

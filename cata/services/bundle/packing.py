@@ -83,7 +83,7 @@ def _texts(session: Session, rows: Rows) -> Iterator[tuple[str, bytes]]:
             yield f"data/{table}.csv", write_rows(model, [rows[table][ident] for ident in sorted(rows[table])])
     if rows["take"]:
         lines = ["take,reading,part,value"]
-        for take, results in sorted(readings_of(session, rows["take"]).items()):
+        for take, results in sorted(readings_of(session, rows["take"], as_read=True).items()):
             for key, value in sorted(results.numbers().items()):
                 reading, _, part = key.partition(".")
                 lines.append(f"{take},{reading},{part},{value!r}")

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cache
 
 from pydantic import BaseModel
-from sqlmodel import select
+from sqlmodel import Session, col, select
 
 from cata.core.brief import Need, Sound, Target, targets_of
 from cata.core.choose.evidence import Evidence, asked_of, trait_of
 from cata.core.choose.substitutes import BESIDE, REGIONS, TONE, Shows, Substitute, compare
+from cata.core.measure.of_flights import MOTION
 from cata.core.measure.registry import BY_KEY
+from cata.core.motion.told import moves
 from cata.core.pool.estimate import estimate
 from cata.core.pool.seen import Node
 from cata.core.shelf.offers import best_offer
@@ -19,8 +22,9 @@ from cata.services.brief.needs import need_of
 from cata.services.choice.costs import costs_of
 from cata.services.choice.counting import gathered
 from cata.services.choice.pooling import Gathered
+from cata.services.takes.rows import readings_of
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Brief, Gear
+from cata.store.tables import Brief, Contender, Gear, Take
 
 MOST = 8
 ANY = "any"
@@ -68,10 +72,11 @@ def substitutes_of(ws: Workspace, gear_id: int, most_minor: int | None = None) -
         need = need_of(session, brief) if brief is not None else Need()
         told = gathered(ws, session, item.kind, everything(), every_test=True)
         costs = costs_of(session, item.kind, (), need, ws.now())
+        motions = _motions(session)
     if gear_id not in told.evidence.nodes:
         alone = Said("not_played", "It was not played in any flight yet.")
         return Substitutes(gear_id=gear_id, found=[], lacking=alone)
-    shows = told.evidence.drawn.get("shows") or _shows(told)
+    shows = told.evidence.drawn.get("shows") or _shows(told, motions)
     told.evidence.drawn["shows"] = shows
     mine = [shows[node] for node in told.evidence.nodes[gear_id] if node in shows]
     found = []
@@ -97,7 +102,15 @@ def _view(ident: int, name: str, price_text: str, price: int | None, one: Substi
                           explained=round(one.explained, 3), said=one.closes, differs=list(one.told))  # fmt: skip
 
 
-def _shows(told: Gathered) -> dict[Node, Shows]:
+def _motions(session: Session) -> dict[int, str]:
+    """What items do by themselves, as their takes show it, in words."""
+    takes = select(Take.id, Contender.gear_id).join(Contender, col(Contender.id) == Take.contender_id)
+    whose = dict(session.exec(takes.where(col(Contender.gear_id).is_not(None))).all())
+    known = readings_of(session, [take for take in whose if take], (MOTION.key,))
+    return {whose[take] or 0: word for take, results in known.items() if (word := moves(results))}
+
+
+def _shows(told: Gathered, motions: Mapping[int, str]) -> dict[Node, Shows]:
     """What every node shows of everything, pooled."""
     evidence: Evidence = told.evidence
     found: dict[Node, dict[str, tuple[float, float, float]]] = {}
@@ -110,4 +123,5 @@ def _shows(told: Gathered) -> dict[Node, Shows]:
         for at, node in enumerate(one.nodes):
             value = float(one.mean[at])
             found.setdefault(node, {})[key] = value, float(one.cov[at, at]) ** 0.5, evidence.jnd(target, value)
-    return {node: Shows(values) for node, values in found.items()}
+    whose = {node: ident for ident, nodes in evidence.nodes.items() for node in nodes}
+    return {node: Shows(values, motions.get(whose.get(node, 0), "")) for node, values in found.items()}

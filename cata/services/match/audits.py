@@ -28,8 +28,9 @@ from cata.tasks import audits as tasks
 from cata.tasks.shape import Due, Duty
 
 RULES, DRIVE = ("cata.core.match", "cata.core.drive.grain"), ("cata.core.drive",)
-OF_TEST, OF_FLIGHT, OF_DRIVE = "test", "flight", "drive"
-NEEDS = {OF_TEST: (), OF_FLIGHT: (OF_TEST,), OF_DRIVE: (OF_TEST, OF_FLIGHT)}
+MOTION = ("cata.core.motion",)
+OF_TEST, OF_FLIGHT, OF_MOTION, OF_DRIVE = "test", "flight", "motion", "drive"
+NEEDS = {OF_TEST: (), OF_FLIGHT: (OF_TEST,), OF_MOTION: (OF_TEST, OF_FLIGHT), OF_DRIVE: (OF_TEST, OF_FLIGHT, OF_MOTION)}
 
 
 def _state(parts: Any) -> str:
@@ -74,6 +75,9 @@ def stale_audits(session: Session, flight_id: int | None = None) -> list[Due]:
         if known.get(f"{OF_FLIGHT}:{ident}") != state:
             due.append(Due(OF_FLIGHT, ident, ident, state))
         # What is to be recorded again, and so no part of it, comes from the audit of the whole flight.
+        state = _state([version_of(*MOTION), state])
+        if known.get(f"{OF_MOTION}:{ident}") != state:
+            due.append(Due(OF_MOTION, ident, ident, state))
         state = _state([version_of(*DRIVE), state])
         for test_id, *_ in whole:
             if known.get(f"{OF_DRIVE}:{test_id}") != state:
@@ -119,7 +123,7 @@ def to_compare(ws: Workspace, take: Take, name: str, results: Results) -> tasks.
 def _test_payload(ws: Workspace, session: Session, due: Due) -> tasks.TestToAudit:
     takes = takes_of(session, due)
     prefer = next((i for i, (_, contender) in enumerate(takes) if contender.is_bypass), None)
-    readings = readings_of(session, [take.id or 0 for take, _ in takes])
+    readings = readings_of(session, [take.id or 0 for take, _ in takes], as_read=True)
     rows = []
     for take, contender in takes:
         name = f"{contender.name} (again, {take.repeat + 1})" if take.repeat else contender.name
@@ -188,7 +192,7 @@ def _cells(session: Session, flight_id: int) -> list[tuple[Take, Contender, Test
 
 def _flight_payload(ws: Workspace, session: Session, due: Due) -> tuple[tasks.Placed, ...]:
     cells = _cells(session, due.ident)
-    readings = readings_of(session, [take.id or 0 for take, *_ in cells], ("third_octaves_db", "plr_db"))
+    readings = readings_of(session, [take.id or 0 for take, *_ in cells], ("third_octaves_db", "plr_db"), as_read=True)
     return tuple(
         tasks.Placed(
             row, column, contender.name, test.name, to_compare(ws, take, contender.name, readings[take.id or 0])

@@ -6,8 +6,9 @@ from typing import Any
 
 from sqlmodel import Session, col, delete, select
 
-from cata.core.measure.of_flights import EQUIVALENT_DRIVE, FLIGHT_READINGS
+from cata.core.measure.of_flights import EQUIVALENT_DRIVE
 from cata.core.measure.results import Result, Results, as_kept
+from cata.core.motion.told import moves
 from cata.services.match.audits import OF_DRIVE, due_of, is_stale, takes_of, to_compare
 from cata.services.match.worst import worst_findings
 from cata.services.takes.rows import readings_of
@@ -23,7 +24,8 @@ BEFORE_THE_SIGNAL = ("pickup", "guitar", "strings")
 def _payload(ws: Workspace, session: Session, due: Due) -> tuple[tasks.ToDrive, ...]:
     takes = takes_of(session, due)
     idents = [take.id or 0 for take, _ in takes]
-    readings = readings_of(session, idents, ("plr_db",))
+    readings = readings_of(session, idents, ("motion",))
+    peaks = readings_of(session, idents, ("plr_db",), as_read=True)
     worst = worst_findings(session, due.flight_id)
     lags: dict[int, float | None] = {}
     if session.get_one(Flight, due.flight_id).link not in BEFORE_THE_SIGNAL:
@@ -31,9 +33,10 @@ def _payload(ws: Workspace, session: Session, due: Due) -> tuple[tasks.ToDrive, 
         lags = dict(session.exec(exact).all())
     return tuple(
         tasks.ToDrive(
-            to_compare(ws, take, contender.name, readings[take.id or 0]),
+            to_compare(ws, take, contender.name, peaks[take.id or 0]),
             contender.is_bypass,
-            worst.get(take.id or 0) == "fault",
+            # What moves fills its spectrum without any drive: no foot to stand on.
+            worst.get(take.id or 0) == "fault" or bool(moves(readings[take.id or 0])),
             lags.get(take.id or 0),
         )
         for take, contender in takes
@@ -46,11 +49,10 @@ def _keep(ws: Workspace, due: Due, found: list[Result]) -> None:
             return
         takes = takes_of(session, due)
         unplaced = select(Take.id).where(Take.flight_id == due.flight_id, col(Take.test_id).is_(None))
-        keys = [reading.key for reading in FLIGHT_READINGS]
+        key = EQUIVALENT_DRIVE.key
         for whose in (unplaced, [take.id for take, _ in takes]):
             owner: Any = col(Reading.take_id)
-            session.exec(delete(Reading).where(owner.in_(whose), col(Reading.key).in_(keys)))
-        key = EQUIVALENT_DRIVE.key
+            session.exec(delete(Reading).where(owner.in_(whose), col(Reading.key) == key))
         for (take, _), one in zip(takes, found, strict=True):
             kept = as_kept(Results({key: one}))[key]
             session.add(Reading(take_id=take.id or 0, key=key, version=one.version, result=kept))

@@ -1,0 +1,71 @@
+"""What moves or repeats, as a reading of a take and in words; and which other readings it spoils."""
+
+from __future__ import annotations
+
+from cata.core.measure.of_flights import MOTION
+from cata.core.measure.results import Result, Results
+from cata.core.motion.contender import Motion
+from cata.said import Said, said
+
+STILL = "stands still"
+SLOW_HZ = 1.0
+SPOILT: dict[str, tuple[str, ...]] = {
+    "rate_hz": (
+        "equivalent_drive", "drive_density", "chord_dirt_db", "level_spread_db", "sustain", "crest_db", "plr_db",
+    ),
+    "echo_ms": ("equivalent_drive", "drive_density", "level_spread_db", "sustain", "low_tightness_ms"),
+    "ring_s": ("equivalent_drive", "drive_density", "level_spread_db", "sustain", "low_tightness_ms"),
+    "pitch_cents": ("tuning_cents",),
+}  # fmt: skip
+"""What cannot be read of a take that moves, that repeats, that rings on."""
+
+
+def in_words(motion: Motion) -> str:
+    """What it does: "pitch and tone swing at 5.5 Hz", "repeats after 310 ms", "rings on for 1.9 s"."""
+    parts = []
+    if motion.rate_hz is not None:
+        what = " and ".join([", ".join(motion.kinds[:-1]), motion.kinds[-1]] if len(motion.kinds) > 1 else motion.kinds)
+        swings = "swings" if len(motion.kinds) == 1 else "swing"
+        parts.append(f"{what} {swings} at {motion.rate_hz:.2g} Hz" if motion.rate_hz < SLOW_HZ else
+                     f"{what} {swings} at {motion.rate_hz:.1f} Hz")  # fmt: skip
+    if motion.echo_s is not None:
+        parts.append(f"repeats after {1000 * motion.echo_s:.0f} ms")
+    if motion.ring_s is not None:
+        parts.append(f"rings on for {motion.ring_s:.1f} s")
+    return ", ".join(parts) or STILL
+
+
+def as_result(motion: Motion | None) -> Result:
+    """The reading of a take; refused where there was nothing to hold the takes against."""
+    if motion is None:
+        alone = said("alone", "no take without a device, or of two others, to hold it against")
+        return Result(refusal=alone, unit=MOTION.unit, version=MOTION.version)
+    value: dict[str, float | int | str | None] = {
+        "word": in_words(motion), "rate_hz": motion.rate_hz, "level_db": motion.level_db, "pitch_cents": motion.cents,
+        "echo_ms": None if motion.echo_s is None else 1000 * motion.echo_s, "ring_s": motion.ring_s,
+    }  # fmt: skip
+    return Result(value=value, unit=MOTION.unit, version=MOTION.version)
+
+
+def moves(results: Results) -> str:
+    """What a take's device does by itself, in words; empty where it stands still or nobody knows."""
+    known = results.get(MOTION.key)
+    if known is None or not isinstance(known.value, dict):
+        return ""
+    word = known.value.get("word")
+    return word if isinstance(word, str) and word != STILL else ""
+
+
+def withheld(results: Results) -> Results:
+    """The readings of a take less those that its motion spoils: refused, with what moves as the reason."""
+    word = moves(results)
+    if not word:
+        return results
+    parts = results.parts(MOTION.key)
+    spoilt = {key for part, keys in SPOILT.items() if part in parts for key in keys}
+    why: Said = said("moves", "{word}: what it adds cannot be told from the playing", word=word)
+    kept = {
+        key: Result(refusal=why, unit=one.unit, evidence=one.evidence, version=one.version) if key in spoilt else one
+        for key, one in results.items()
+    }
+    return Results(kept)
