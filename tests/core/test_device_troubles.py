@@ -21,6 +21,7 @@ from cata.core.measure.dynamics import low_tightness_ms
 from cata.core.measure.material import Material
 from cata.core.signals.testfile.layout import PartName
 from tests.conftest import declines
+from tests.corpus.moving import MOVING, STILL
 from tests.outside import RATE_HZ, Recorder, sent_samples, shaped
 from tests.tolerances import GAIN_DB, RATIO_SHARE, THRESHOLD_DB
 from tests.tones import plucks
@@ -268,3 +269,27 @@ def test_the_band_of_the_noise_holds_19_times_in_20(low: float) -> None:
     inside = [abs(a - b) <= np.mean(bands) for i, a in enumerate(values) for b in values[:i]]
     assert 0.92 <= np.mean(inside) <= 1.0
     assert np.mean(bands) < 6 * np.std(values)
+
+
+# --- what follows the playing, or moves by itself
+
+
+@pytest.mark.parametrize("device", [MOVING["auto-wah"].through, STILL["gate"]], ids=["auto-wah", "gate"])
+def test_what_follows_the_level_without_bending_a_wave_has_no_breakup_and_no_response(device: Device) -> None:
+    report = reading(device, "ladder")
+    assert refusals(report, "played_breakup_dbfs") <= {"follows", "gate"}
+    assert all(report.results[f"played_breakup_dbfs.{percent}"].value is None for percent in (3, 10))
+    assert reading(lambda x: np.tanh(1.2 * x), "ladder").results["played_breakup_dbfs.3"].value is not None
+
+
+@pytest.mark.certify
+@pytest.mark.parametrize("name", sorted(MOVING))
+def test_nothing_that_moves_or_repeats_gets_a_breakup(name: str) -> None:
+    for part in ("ladder", "tones"):
+        try:
+            report = reading(MOVING[name].through, part)  # type: ignore[arg-type]
+        except Unusable:
+            continue
+        onsets = [key for key in report.results if key.startswith(("breakup_dbfs.", "played_breakup_dbfs."))]
+        assert onsets
+        assert all(report.results[key].value is None for key in onsets)

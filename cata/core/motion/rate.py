@@ -13,8 +13,8 @@ from cata.core.motion.track import Floats
 
 RATES_HZ: Floats = np.exp(np.arange(np.log(0.28), np.log(10.0), 0.002))
 MULTIPLES: dict[Kind, tuple[int, ...]] = {"level": (1, 2, 4), "pitch": (1, 2, 4), "tone": (1, 2, 4, 8, 16)}
-CERTAIN: dict[Kind, float] = {"level": 4.3, "pitch": 4.2, "tone": 12.0}
-"""From where one kind alone is believed, in deviations; what stands still reaches 3.8, 3.7 and 11."""
+CERTAIN: dict[Kind, float] = {"level": 3.9, "pitch": 4.2, "tone": 12.0}
+"""From where one kind alone is believed, in deviations; what stands still reaches 3.6, 3.7 and 11."""
 LEAST_SHARE, TOGETHER = 0.7, 1.65
 """Two kinds that agree within 2 % are believed sooner: each from 0.7 of that, together from 1.65 of it."""
 NEAR = 0.02

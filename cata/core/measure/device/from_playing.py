@@ -74,7 +74,11 @@ def put_played(report: Report, answer: Returned, file: Sent) -> None:
     else:
         report.put("harshness_db", sharp)
     report.put("sustain_db", played.sustain_db(own, dry, float(np.var(steady.silence(answer)))))
-    if not file.plan.of("sweep"):
+    if not file.plan.of("sweep") and other == played.FOLLOWS:
+        # The softest steps have another response than the next.
+        report.put("response_db", refused(played.FOLLOWS))
+        report.put("low_end_loss_db", refused(played.FOLLOWS))
+    elif not file.plan.of("sweep"):
         _put_response(report, answer, section, found)
     report.put("low_tightness_ms", low_tightness_ms(Material(own.cut(round(MUTED_FROM_S * own.rate_hz), own.length))))
 

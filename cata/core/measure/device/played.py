@@ -30,6 +30,10 @@ BLOCK_S, SHORT_BLOCK_S = 0.05, 0.02
 OWN_FLOOR_DB = -44.0
 COMPRESSING_DB, FOLLOWS_DB, UNBENT_THD = 3.0, 1.5, 0.004
 SYMBOL_LINE_HZ = 12.0
+SLATE_DBFS, FOLLOWS_CLEAR_DB = -12.0, 6.0
+FOLLOWS = said(
+    "follows", "its tone or gain follows how hard it is played, and bends no wave: an auto-wah or a gate, no clipper"
+)
 CLEAN_DB = -31.0
 NOISE_MARGIN_DB = 10.0
 QUIET_SHARE = 1e-4
@@ -200,6 +204,9 @@ def no_clipper(played: Played, sine_thd: float | None) -> Said | None:
         return said("compressor", "its gain follows the playing: a compressor, not a clipper")
     if played.hard_db < CLEAN_DB:
         return said("gate", "it is clean when played hard and holds soft playing back: a gate, not a clipper")
+    soft = played.dirt_db[played.levels_dbfs <= SLATE_DBFS]
+    if unbent and len(soft) and soft.max() > CLEAN_DB + FOLLOWS_CLEAR_DB:
+        return FOLLOWS
     return None
 
 
