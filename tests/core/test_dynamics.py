@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import random
+
 import numpy as np
+import numpy.typing as npt
 import pytest
 
 from cata.core.bench.chain import ChainSettings, record
@@ -10,6 +13,9 @@ from cata.core.clip import Clip
 from cata.core.measure.drive import chord_dirt_db, drive_density
 from cata.core.measure.material import Material
 from cata.core.measure.onsets import onsets_of
+from tests.corpus.moving import STILL
+from tests.corpus.phrases import PHRASES
+from tests.corpus.strings import strum
 from tests.tolerances import CENTS, NOISE_DB, SPREAD_DB, SUSTAIN_SHARE, T20_S, TIGHT_MS
 from tests.tones import code_of, plucks, reading, seconds, sine, value, white
 
@@ -149,3 +155,66 @@ def test_the_dirt_of_a_fifth_is_what_only_both_notes_can_make() -> None:
 
 def test_a_single_note_is_no_fifth() -> None:
     assert chord_dirt_db(Material(Clip.of(plucks([0.3], 110, 5, 3), 48000))).value is None
+
+
+# --- what is played, not what lies between
+
+
+def phrase(kind: str, seed: int, device: str = "nothing", hiss_db: float = -90.0) -> npt.NDArray[np.float64]:
+    """A generated phrase on strings through a device, with hiss at a level."""
+    dry = strum(PHRASES[kind](random.Random(5)), random.Random(seed))
+    wet = STILL[device](dry / np.abs(dry).max() * 0.6)
+    wet = wet / np.abs(wet).max() * 0.5
+    return np.asarray(wet + np.random.default_rng(seed).normal(0, 10 ** (hiss_db / 20), len(wet)))
+
+
+@pytest.mark.parametrize("kind", ["offbeats", "lead", "repeating chords", "chugs"])
+@pytest.mark.parametrize("device", ["nothing", "compressor"])
+def test_hiss_changes_no_level_spread(kind: str, device: str) -> None:
+    still, hissing = (reading("level_spread_db", phrase(kind, 3, device, hiss)) for hiss in (-90.0, -58.0))
+    assert isinstance(still.value, float)
+    assert still.band is not None
+    assert hissing.value is None or hissing.value == pytest.approx(still.value, abs=max(1.0, still.band))
+
+
+def test_where_soft_strokes_lie_in_the_noise_nothing_is_said_of_the_spread() -> None:
+    assert code_of(reading("level_spread_db", phrase("repeating chords", 3, hiss_db=-34.0))) == "soft_hidden"
+
+
+def test_the_band_of_a_spread_is_about_what_playing_it_again_does() -> None:
+    found = [reading("level_spread_db", phrase("one chord", seed)) for seed in range(6)]
+    values = [one.value for one in found if isinstance(one.value, float)]
+    bands = [one.band for one in found if one.band is not None]
+    assert float(np.std(values, ddof=1)) < float(np.median(bands)) * 1.5
+    assert float(np.median(bands)) < 3.0
+
+
+def test_muted_strokes_of_two_kinds_have_no_tightness_between_them() -> None:
+    samples, t = white(-95, 8.0), seconds(8.0)
+    for at in range(10):
+        decay = 0.03 if at % 2 else 0.09
+        since = t - 0.4 - 0.7 * at
+        samples = samples + np.where(since >= 0, np.sin(2 * np.pi * 100 * since) * np.exp(-since / decay), 0) * 0.4
+    assert code_of(reading("low_tightness_ms", samples)) == "two_kinds"
+
+
+def test_a_note_that_a_hand_stops_shows_how_fast_it_fell_before() -> None:
+    note = plucks([0.5], 220, 8.0, 4.0)
+    stopped = note * np.exp(-np.maximum(seconds(4.0) - 2.2, 0.0) / 0.012)
+    for samples in (note, stopped):
+        found = reading("sustain", samples).value
+        assert isinstance(found, dict)
+        assert found["db_per_s"] == pytest.approx(8.0, rel=0.1)
+    assert isinstance(found, dict)
+    assert found["t20_s"] is None
+
+
+def test_a_lead_line_without_lows_tells_nothing_of_lows_or_tilt_by_what_is_not_there() -> None:
+    line = phrase("lead", 4)
+    thump = np.resize(np.sin(2 * np.pi * 90 * seconds(1.0)) * 0.0006, len(line))
+    plain, louder = (reading("regions_db", samples).value for samples in (line, line + thump))
+    assert isinstance(plain, dict)
+    assert isinstance(louder, dict)
+    assert plain["lows"] == louder["lows"] == -30.0
+    tilts = [value("tilt_db_per_oct", samples) for samples in (line, line + thump)]
+    assert tilts[0] == pytest.approx(tilts[1], abs=0.3)

@@ -8,16 +8,19 @@ import numpy as np
 import numpy.typing as npt
 import scipy
 
+from cata.core.measure.held import floor_db, smoothed_db, strokes_of
 from cata.core.measure.kweight import k_weighted
 from cata.core.measure.level import OFFSET_LUFS
-from cata.core.measure.material import LOW_RATE_HZ, Material, db
+from cata.core.measure.material import BLOCK_S, CELL_S, LOW_RATE_HZ, Material, db
 from cata.core.measure.nonsense import no_notes, no_tone
 from cata.core.measure.onsets import onsets_of
 from cata.core.measure.outcome import SILENT, Outcome, Value, measured, refused, too_short
 from cata.said import Said, said
 
-MIN_SPREAD_S, SPREAD_RANGE_DB = 2.0, 40.0
-LOW_PERCENT, WOBBLE = 25.0, 4.0
+MIN_SPREAD_S, LOW_PERCENT = 2.0, 25.0
+FEWEST_BLOCKS, TINY_SHARE = 6, 0.1
+STRUCK_CELLS, CLEAR_STROKE_DB, MOST_HIDDEN = 20, 10.0, 0.1
+HAND_DB, HAND_DRAWS, HAND_SEED, BAND_SDS = 1.0, 24, 3, 1.96
 
 TIGHT_HZ = (45.0, 200.0)
 # The band's skirts: steep ones would ring before the note and blur its start.
@@ -26,6 +29,9 @@ TIGHT_RATE_HZ = 2000
 TIGHT_FROM, TIGHT_TO = 0.01, 0.937
 MIN_GAP_S, QUIET_NOTE_DB, BEFORE_ONSET_S = 0.15, 20.0, 0.02
 MUTED_MAX_S = 0.6
+QUARTILES_SDS, MIDDLE_SD, LEAST_TIGHT_MS = 1.349, 1.25, 1.0
+LEAST_GROUP, APART_SHARE = 0.25, 0.35
+"""Two groups of a quarter of the strokes each, further apart than a third of their median, are two kinds."""
 RINGS_S, RINGS_DB = 0.03, 15.0
 MIN_SHARE_DB = -20.0
 
@@ -33,20 +39,49 @@ STRINGS, STRING_GAP_S, STRING_WINDOW_S = 6, 0.6, 1.0
 
 
 def level_spread_db(material: Material) -> Outcome:
-    """95th minus 25th percentile of the 50 ms levels within 40 dB of the loudest, dB. Refused under 2 s.
+    """95th minus 25th percentile of the levels of what is played, dB: every 50 ms of strokes while they are held.
 
-    Where a phrase is loud or silent and little between, the lower end falls from one into the other with a few blocks
-    more or less: its band is what that does.
+    Pauses, and what has died away by 20 dB, do not count, so that hiss changes nothing. Refused under 2 s, and where
+    the soft strokes lie in the noise. The band is what a hand does that strikes each time 1 dB harder or softer.
     """
     if reason := material.shared(no_tone):
         return refused(reason)
     if material.clip.duration_s < MIN_SPREAD_S:
         return refused(too_short(MIN_SPREAD_S))
-    levels = db(material.blocks)
-    heard = levels[levels > levels.max() - SPREAD_RANGE_DB]
-    high, low = np.percentile(heard, [95, LOW_PERCENT])
-    above, below = np.percentile(heard, [LOW_PERCENT + WOBBLE, LOW_PERCENT - WOBBLE])
-    return measured(float(high - low), band=float(above - below) / 2)
+    parts = _held_levels(material)
+    if sum(map(len, parts)) < FEWEST_BLOCKS:
+        return refused(said("little_held", "less than {least_s:g} s of it is held", least_s=FEWEST_BLOCKS * BLOCK_S))
+    struck, floor = onset_levels_db(material), material.shared(floor_db)
+    if len(struck) and np.mean(struck < floor + CLEAR_STROKE_DB) > MOST_HIDDEN:
+        return refused(said("soft_hidden", "the soft strokes lie in the noise, which would decide"))
+    value = _spread(np.concatenate(parts))
+    hand = np.random.default_rng(HAND_SEED).normal(0, HAND_DB, (HAND_DRAWS, len(parts)))
+    again = [_spread(np.concatenate([part + by for part, by in zip(parts, row, strict=True)])) for row in hand]
+    return measured(value, band=BAND_SDS * float(np.std(again)))
+
+
+def _spread(levels: npt.NDArray[np.float64]) -> float:
+    high, low = np.percentile(levels, [95, LOW_PERCENT])
+    return float(high - low)
+
+
+def _held_levels(material: Material) -> list[npt.NDArray[np.float64]]:
+    """Levels of each stroke while it is held, in blocks of 50 ms from its top on; of all of it where none is struck."""
+    cells, size = material.cells, round(BLOCK_S / CELL_S)
+    noise = 10 ** (material.shared(floor_db) / 10)
+    found = []
+    for stroke in material.shared(strokes_of):
+        count = (stroke.last - stroke.first) // size
+        blocks = cells[stroke.first : stroke.first + count * size].reshape(count, size).mean(axis=1)
+        found.append(db(np.maximum(blocks - noise, TINY_SHARE * blocks)))
+    return [part for part in found if len(part)]
+
+
+def onset_levels_db(material: Material) -> npt.NDArray[np.float64]:
+    """The level of every stroke, 0.1 s from its beginning, noise in it, dB."""
+    levels = material.shared(smoothed_db)
+    starts = (material.shared(onsets_of) / CELL_S).astype(int)
+    return np.array([levels[at : at + STRUCK_CELLS].max() for at in starts if at < len(levels)])
 
 
 def low_band(material: Material) -> npt.NDArray[np.float64]:
@@ -87,7 +122,8 @@ def low_tightness_ms(material: Material) -> Outcome:
     """Time in which a muted low note gives 1 to 93.7 % (-12 dB) of its energy, 45 to 200 Hz: median in ms.
 
     Notes less than 150 ms apart or 20 dB under the loudest are left out; refused where none is left, and where most
-    are still sounding when the next one begins: chords that ring are not muted.
+    are still sounding when the next one begins: chords that ring are not muted. Refused, too, where strokes are of two
+    kinds. The band is that of the median, from how the strokes scatter.
     """
     if reason := material.shared(no_notes):
         return refused(reason)
@@ -108,14 +144,27 @@ def low_tightness_ms(material: Material) -> Outcome:
     if db(material.whole.energy(*TIGHT_HZ) / material.whole.energy(20.0, 12000.0)) < MIN_SHARE_DB:
         return refused(said("no_low_notes", "hardly anything between 45 and 200 Hz: no low notes"))
     loud = [(ms, rings) for energy, ms, rings in notes if db(loudest) - db(energy) < QUIET_NOTE_DB and np.isfinite(ms)]
-    middle = float(np.median([ms for ms, _ in loud]))
+    each = np.sort([ms for ms, _ in loud])
+    middle = float(np.median(each))
     if middle > MUTED_MAX_S * 1000:
         return refused(
             said("rings_on", "no muted notes: the lows ring on for more than {most_s:g} s", most_s=MUTED_MAX_S)
         )
     if np.mean([rings for _, rings in loud]) > 0.5:
         return refused(said("rings_on", "no muted notes: the lows still ring when the next note begins"))
-    return measured(middle)
+    if _two_kinds(each):
+        return refused(said("two_kinds", "strokes of two kinds: some stop their lows, some ring on"))
+    spread = np.subtract(*np.percentile(each, (75, 25))) / QUARTILES_SDS
+    return measured(middle, band=BAND_SDS * max(MIDDLE_SD * float(spread) / np.sqrt(len(each)), LEAST_TIGHT_MS))
+
+
+def _two_kinds(each: npt.NDArray[np.float64]) -> bool:
+    """Whether times, in rising order, fall into two groups, so that their median jumps from one into the other."""
+    least = max(2, round(LEAST_GROUP * len(each)))
+    if len(each) < 2 * least:
+        return False
+    steps = np.diff(each)[least - 1 : len(each) - least]
+    return bool(steps.max(initial=0.0) > APART_SHARE * np.median(each))
 
 
 def _not_six(notes: int) -> Said:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 Family = Literal["level", "tone", "drive", "dynamics", "noise", "pitch"]
@@ -23,7 +23,8 @@ class Reading:
     ``asked`` says that a brief may ask for it; ``scatter`` is what the same thing played again differs by, as a
     standard deviation (None: not known), ``phrase_sd`` what one device differs by between phrases (None: the reading
     carries over, or says nothing of the device), ``transfer_sd`` what its difference from another device moves by
-    between rigs (None: not measured), ``transfer_parts`` that of parts which differ.
+    between rigs (None: not measured), ``transfer_parts`` and ``scatter_parts`` that of parts which differ.
+    ``own_words`` are parts with a unit and words of their own: part, unit, word for less, word for more.
     """
 
     key: str
@@ -48,10 +49,23 @@ class Reading:
     phrase_sd: float | None = None
     transfer_sd: float | None = None
     transfer_parts: tuple[tuple[str, float], ...] = ()
+    scatter_parts: tuple[tuple[str, float], ...] = ()
+    own_words: tuple[tuple[str, str, str, str], ...] = ()
 
     def transfer(self, part: str) -> float | None:
         """What the difference of a part from another device's moves by between rigs; None where nobody measured it."""
         return dict(self.transfer_parts).get(part, self.transfer_sd)
+
+    def scatter_of(self, part: str) -> float | None:
+        """What a part differs by when the same thing is played again."""
+        return dict(self.scatter_parts).get(part, self.scatter)
+
+    def of_part(self, part: str) -> Reading:
+        """The reading as it is told of one part: with that part's unit and words where it has its own."""
+        for key, unit, less, more in self.own_words:
+            if key == part:
+                return replace(self, unit=unit, difference_unit="", less=less, more=more, decimals=2)
+        return self
 
     @property
     def step_unit(self) -> str:

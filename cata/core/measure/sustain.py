@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from cata.core.measure.held import strokes_of
 from cata.core.measure.material import CELL_S, Material, db
 from cata.core.measure.noise import Noise, find_noise
 from cata.core.measure.nonsense import no_notes
@@ -14,6 +15,7 @@ from cata.said import said
 
 WINDOW_S = 0.05
 SKIP_S, FIT_TO_DB, ABOVE_NOISE_DB = 0.05, 25.0, 10.0
+STOP_S, STOP_DB, STOP_SOON_S, STOP_SOON_DB = 0.1, 10.0, 0.2, 15.0
 MIN_FIT_S, MIN_FALL_DB, MIN_R2, T20_DB = 0.4, 3.0, 0.9, 20.0
 
 
@@ -29,12 +31,15 @@ def envelope_db(material: Material) -> npt.NDArray[np.float64]:
 
 
 def _held_note(material: Material, levels: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
-    """The part of the envelope from the top of the longest note to the next onset."""
+    """The part of the envelope from the top of the note that is held longest to the next onset."""
     times = material.shared(onsets_of)
     if not times.size:
         times = np.zeros(1)
     ends = np.append(times[1:] - 0.03, material.work.duration_s)
-    longest = int(np.argmax(ends - times))
+    # Silence after a note that was stopped is long too, and no note.
+    held = max(material.shared(strokes_of), key=lambda one: one.last - one.first, default=None)
+    inside = np.flatnonzero(times <= held.first * CELL_S + CELL_S) if held else np.zeros(0, dtype=int)
+    longest = int(inside[-1]) if inside.size else int(np.argmax(ends - times))
     first, last = int(times[longest] / CELL_S), int(ends[longest] / CELL_S)
     note = levels[first:last]
     if not note.size:
@@ -45,9 +50,10 @@ def _held_note(material: Material, levels: npt.NDArray[np.float64]) -> npt.NDArr
 def sustain(material: Material) -> Outcome:
     """{"db_per_s", "t20_s", "status"} of the longest held note.
 
-    A line fitted to the envelope from 50 ms after its top down to -25 dB or the noise + 10 dB; T20
-    is the first fall by 20 dB. Status: "ok", "longer than the clip" (falls by less than 3 dB, no slope)
-    or "not exponential" (r² < 0.9). Refused with less than 0.4 s to fit.
+    A line fitted to the envelope from 50 ms after its top down to -25 dB, the noise + 10 dB or where a hand stops it;
+    T20 is the first fall by 20 dB before that. The band is half of what its two halves fall unlike. Status: "ok",
+    "longer than the clip" (falls by less than 3 dB, no slope) or "not exponential" (r² < 0.9). Refused with less than
+    0.4 s to fit.
     """
     if reason := material.shared(no_notes):
         return refused(reason)
@@ -61,7 +67,10 @@ def sustain(material: Material) -> Outcome:
         floor = max(floor, float(db(noise.power)) + ABOVE_NOISE_DB)
     skip = int(SKIP_S / CELL_S)
     # Half a window at the end of a take holds silence that was never played.
-    usable = note[skip : max(skip, len(note) - int(WINDOW_S / CELL_S / 2))]
+    note = note[: max(skip, len(note) - int(WINDOW_S / CELL_S / 2))]
+    stopped = _stopped(note)
+    note = note[:stopped]
+    usable = note[skip:]
     below = np.flatnonzero(usable < floor)
     part = usable[: below[0]] if below.size else usable
     crossing = np.flatnonzero(note <= top - T20_DB)
@@ -70,7 +79,7 @@ def sustain(material: Material) -> Outcome:
         return refused(
             said(
                 "too_short",
-                "less than {least_s:g} s between the top of the note and -25 dB or the noise",
+                "less than {least_s:g} s between the top of the note and -25 dB, its end or the noise",
                 least_s=MIN_FIT_S,
             )
         )
@@ -82,7 +91,29 @@ def sustain(material: Material) -> Outcome:
     r2 = 1 - float(np.sum((part - fitted) ** 2) / np.sum((part - part.mean()) ** 2))
     status = "ok" if r2 >= MIN_R2 else "not exponential"
     flag = None if r2 >= MIN_R2 else UNEVEN
-    return measured({"db_per_s": float(-slope), "t20_s": t20, "status": status}, flag)
+    return measured({"db_per_s": float(-slope), "t20_s": t20, "status": status}, flag, band=_slope_band(part))
+
+
+def _stopped(note: npt.NDArray[np.float64]) -> int:
+    """The cell in which a hand stops the note: from there it falls by 10 dB in 0.1 s and soon by 15; else its length.
+
+    Not where it has just been struck: picks fall fast.
+    """
+    span, later = int(STOP_S / CELL_S), int(STOP_SOON_S / CELL_S)
+    first = int(SKIP_S / CELL_S) + span
+    if len(note) <= first + later:
+        return len(note)
+    fall = note[first:-later] - note[first + span : len(note) - later + span]
+    soon = note[first:-later] - note[first + later :]
+    steep = np.flatnonzero((fall > STOP_DB) & (soon > STOP_SOON_DB))
+    return first + int(steep[0]) if steep.size else len(note)
+
+
+def _slope_band(part: npt.NDArray[np.float64]) -> float:
+    """Within what a slope is known that the note does not keep: by how much its two halves fall unlike, dB/s."""
+    half = len(part) // 2
+    slopes = [float(np.polyfit(np.arange(len(one)) * CELL_S, one, 1)[0]) for one in (part[:half], part[half:])]
+    return abs(slopes[0] - slopes[1]) / 2
 
 
 def _crossing_s(note: npt.NDArray[np.float64], index: int, level: float) -> float:

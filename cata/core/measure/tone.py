@@ -23,6 +23,12 @@ NEAR_NOISE_DB = 6.0
 MIN_BANDS_S = 2.0
 TILT_BANDS = (100, 8000)
 MIN_RATE_HZ = 24_000
+LEANS_DB, FEWEST_LEANING = (25.0, 40.0), 6
+"""Bands up to 25 dB under the loudest count in full for the tilt, from 40 dB on not at all."""
+KNOWN_NOISE = 0.25
+KNOWN_NOISE = 0.25
+FAINT_DB = {"lows": -30.0, "low_mids": -32.0, "mids": -36.0, "upper_mids": -38.0, "presence": -40.0, "air": -44.0}
+"""Shares that nobody hears beside the rest: less is not told from it, lows sooner than what no louder sound covers."""
 
 
 def noise_spectrum(material: Material) -> Spectrum | None:
@@ -93,16 +99,28 @@ def _noisy(material: Material, low_hz: float, high_hz: float) -> Said | None:
     return None
 
 
+def _without_noise(material: Material, low_hz: float, high_hz: float) -> float:
+    """Energy of a range less that of the noise; never less than a quarter of the noise, which is not known better."""
+    power, noise = material.whole.energy(low_hz, high_hz), material.shared(noise_spectrum)
+    hiss = noise.energy(low_hz, high_hz) if noise is not None else 0.0
+    return max(power - hiss, KNOWN_NOISE * hiss)
+
+
 def regions_db(material: Material) -> Outcome:
-    """{region: 10 lg of its share of the energy between 60 Hz and 12 kHz}; refused for silence and low rates."""
+    """{region: 10 lg of its share of the energy between 60 Hz and 12 kHz}; refused for silence and low rates.
+
+    A share that nobody would hear is given as the most that it may be, and flagged: what is not there does not differ.
+    """
     reason = _spectral_guard(material)
     if reason:
         return refused(reason)
     total = material.whole.energy(LOWEST_HZ, HIGHEST_HZ)
-    value: Value = {
-        region.key: float(db(material.whole.energy(region.low_hz, region.high_hz) / total)) for region in REGIONS
-    }
-    return measured(value, _noisy(material, AIR.low_hz, AIR.high_hz))
+    ranges = {region.key: _without_noise(material, region.low_hz, region.high_hz) for region in REGIONS}
+    shares = {key: float(db(power / total)) for key, power in ranges.items()}
+    faint = [region.word for region in REGIONS if shares[region.key] < FAINT_DB[region.key]]
+    value: Value = {key: max(share, FAINT_DB[key]) for key, share in shares.items()}
+    hidden = said("faint", "hardly any {regions}: given as the most it may be", regions=", ".join(faint))
+    return measured(value, hidden if faint else _noisy(material, AIR.low_hz, AIR.high_hz))
 
 
 def centroid_hz(material: Material) -> Outcome:
@@ -125,7 +143,13 @@ def tilt_db_per_oct(material: Material) -> Outcome:
             said("band_missing", "a third octave between 100 Hz and 8 kHz is missing: low rate or within the noise")
         )
     octaves = np.array([np.log2(10.0) * (FIRST_BAND + THIRD_OCTAVES_HZ.index(n)) / 10 for n in used])
-    slope = np.polyfit(octaves, np.array(levels, dtype=float), 1)[0]
+    heard = np.array(levels, dtype=float)
+    under = heard.max() - heard
+    # A band that nothing sounds in leans nowhere.
+    weights = np.clip((LEANS_DB[1] - under) / (LEANS_DB[1] - LEANS_DB[0]), 0.0, 1.0)
+    if np.count_nonzero(weights > 0.5) < FEWEST_LEANING:
+        return refused(said("few_bands", "it sounds in fewer than {least} third octaves", least=FEWEST_LEANING))
+    slope = np.polyfit(octaves, heard, 1, w=np.sqrt(weights))[0]
     return measured(float(slope), bands.flag)
 
 
@@ -134,8 +158,8 @@ def harshness_db(material: Material) -> Outcome:
     reason = _spectral_guard(material)
     if reason:
         return refused(reason)
-    body = material.whole.energy(250.0, 2500.0)
-    edge = material.whole.energy(2500.0, 8000.0)
+    body = _without_noise(material, 250.0, 2500.0)
+    edge = _without_noise(material, 2500.0, 8000.0)
     if body <= 0 or edge <= 0:
         return refused(said("nothing_heard", "no energy between 250 Hz and 8 kHz"))
     return measured(float(db(edge / body)), _noisy(material, 2500.0, 8000.0))

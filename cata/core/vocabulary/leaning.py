@@ -70,7 +70,8 @@ def step_of(key: str) -> float:
 
 def scatter_of(key: str) -> float:
     """What playing it again usually does to a reading, in its unit."""
-    return BY_KEY[key.partition(".")[0]].scatter or step_of(key)
+    reading, _, part = key.partition(".")
+    return BY_KEY[reading].scatter_of(part) or step_of(key)
 
 
 def scatter_with(key: str, sd: float, freedom: float) -> float:

@@ -171,7 +171,9 @@ def _seen(
     jnd = jnd_at(target, value)
     # One dry take through all of them: nothing was played anew.
     reamped = take.evidence != "played"
-    scatter = Scatter(0.0) if reamped else scatters.get(key) or Scatter(BY_KEY[target.reading].scatter or jnd)
+    scatter = (
+        Scatter(0.0) if reamped else scatters.get(key) or Scatter(BY_KEY[target.reading].scatter_of(target.part) or jnd)
+    )
     sd = max(hypot(scatter.sd, (results.bands.get(target.reading) or 0.0) / BAND_SDS), HEARD_SHARE * jnd)
     bound = results[target.reading].bound
     return Seen(node, str(take.flight_id), str(take.test_id), value, sd, scatter.freedom, bound, family)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from math import inf
+
 from sqlmodel import col, select
 
 from cata.core.measure.outcome import BOUND_SIGNS, Outcome
@@ -23,6 +25,8 @@ from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Analysed, Take, Test
 
+SOUNDS_DB = 45.0
+"""So far under its loudest a spectrum says nothing: there lies noise, or the skirt of a note."""
 UNREAD = Result(refusal=said("unread", "not read yet"))
 
 IN_TABLE = [reading for reading in ALL_READINGS if reading.key not in ("third_octaves_db",)]
@@ -37,8 +41,8 @@ def text_of(reading: Reading, known: Outcome, part: str = "") -> str:
         return inner
     if reading.key == "clipped":
         return f"{inner}"
-    unit = "s" if part == "t20_s" else reading.unit
-    return f"{BOUND_SIGNS[known.bound]}{inner:.{reading.decimals}f} {unit}".strip()
+    told = reading.of_part(part)
+    return f"{BOUND_SIGNS[known.bound]}{inner:.{told.decimals}f} {told.unit}".strip()
 
 
 def compare(
@@ -102,16 +106,20 @@ def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | Non
     )
 
 
-def _minus(values: list[float | None], base: list[float | None]) -> list[float | None]:
+def _minus(values: list[float | None], base: list[float | None], reach_db: float = inf) -> list[float | None]:
+    """What values lie over a base; None where neither sounds: both so far under their own loudest."""
+    tops = [max((one for one in many if one is not None), default=0.0) for many in (values, base)]
     return [
-        None if value is None or other is None else round(value - other, 2)
+        None
+        if value is None or other is None or max(value - tops[0], other - tops[1]) < -reach_db
+        else round(value - other, 2)
         for value, other in zip(values, base, strict=False)
     ]
 
 
 def _spectra_against(spectra: list[SpectrumView], base_id: int) -> list[SpectrumView]:
     base = next(one.levels_db for one in spectra if one.take_id == base_id)
-    return [one.model_copy(update={"levels_db": _minus(one.levels_db, base)}) for one in spectra]
+    return [one.model_copy(update={"levels_db": _minus(one.levels_db, base, SOUNDS_DB)}) for one in spectra]
 
 
 def _regions_against(regions: list[RegionShare], base_id: int) -> list[RegionShare]:
@@ -135,7 +143,9 @@ def _row(
     for take in takes:
         known = values[take.id or 0].get(reading.key, UNREAD)
         number = values[take.id or 0].number(key)
-        difference, words, trust = compare(reading, number, base_number, band.band if band is not None else 0.0)
+        difference, words, trust = compare(
+            reading.of_part(part), number, base_number, band.band if band is not None else 0.0
+        )
         if base is not None and take.id == base.id:
             difference, words, trust = None, "", "reference"
         cells.append(
