@@ -9,12 +9,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from math import hypot
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
+from cata.core.comparison import Comparison
 from cata.core.measure.registry import BY_KEY
 from cata.said import Said, said
 
@@ -27,8 +29,6 @@ SLOW_TERMS = 6
 """Cosines over log frequency that a smooth equaliser may use: about a control in every octave and a half."""
 MOST_DB = 12.0
 FEWEST_BANDS = 12
-SURE_SDS, SURE_BAND_SDS = 1.96, 3.0
-"""A difference of one reading is sure from so many deviations, of any one of two dozen bands from more."""
 MOST_TOLD = 3
 MOVES_APART = 6.0
 """Just-noticeable differences that a motion counts at least, which the other has not."""
@@ -93,9 +93,9 @@ def compare(wanted: Shows, other: Shows) -> Substitute | None:
     others = sum(steps**2 for steps, sure in beside.values() if sure)
     count = 1 + len(beside)
     distance, after = ((part**2 + others) / count for part in (tone, rest))
-    trusted = bool(np.any(np.abs(gaps) > np.maximum(step, SURE_BAND_SDS * sds))) or any(
-        sure for _, sure in beside.values()
-    )
+    bands_differ = [Comparison(float(gap), step, float(sd)).trusted for gap, sd in zip(gaps, sds, strict=True)]
+    # Two neighbours, as a verdict asks for: one of two dozen bands is far off by chance.
+    trusted = any(pair == (True, True) for pair in pairwise(bands_differ)) or any(sure for _, sure in beside.values())
     explained = 1 - after / distance if distance > 0 else 0.0
     words = tuple(_told(wanted, other, beside))
     if wanted.motion != other.motion:
@@ -119,7 +119,7 @@ def _steps(wanted: Shows, other: Shows, key: str) -> tuple[float, bool]:
     """A difference in just-noticeable ones, and whether it can be trusted."""
     gap, sd = _gap(wanted, other, key)
     step = wanted.values[key][2]
-    return gap / step, abs(gap) > max(step, SURE_SDS * sd)
+    return gap / step, Comparison(gap, step, sd).trusted
 
 
 def _slow(gaps: Floats) -> Floats:

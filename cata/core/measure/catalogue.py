@@ -127,6 +127,7 @@ READINGS: tuple[Reading, ...] = (
         source="IEC 61260-1, base 10",
         compute="tone:third_octaves_db",
         parts=tuple((band, f"{band} Hz") for band in map(str, THIRD_OCTAVES_HZ)),
+        scatter=0.8,
     ),
     Reading(
         key="regions_db",

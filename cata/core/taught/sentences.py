@@ -19,6 +19,7 @@ WORDS: Mapping[str, tuple[str, str]] = {
     "noise_floor_dbfs": ("is quieter between the notes", "makes more noise between the notes"),
 }
 """What a lower and a higher reading mean."""
+COUNTED = {2: "two", 3: "three", 4: "four", 5: "five", 6: "six", 7: "seven", 8: "eight", 9: "nine"}
 UNITS = {"equivalent_drive": "points", "level_spread_db": "dB", "sustain": "dB/s", "low_tightness_ms": "ms",
          "noise_floor_dbfs": "dB"}  # fmt: skip
 
@@ -30,7 +31,7 @@ def told(one: Difference, takes: Sequence[Taken], end: str = "") -> Said:
     """
     names = {take.ident: take.name for take in takes}
     more = one.amount > 0
-    than = names[one.other] if len([take for take in takes if not take.is_bypass]) == 2 else "the others"
+    than = _than(one, takes)
     numbers: dict[str, Number] = {
         "contender": one.ident, "other": one.other, "reading": one.reading,
         "amount": one.amount, "audible": one.audible, "sure": one.sure,
@@ -47,6 +48,15 @@ def told(one: Difference, takes: Sequence[Taken], end: str = "") -> Said:
         if one.reading == "equivalent_drive":
             words += _drive(one, takes)
     return Said(code, f"{words}{end or f': {one.sure}'}.", numbers)
+
+
+def _than(one: Difference, takes: Sequence[Taken]) -> str:
+    """Against whom: by name where it is one or two of several, "the other three" where it is all."""
+    names = {take.ident: take.name for take in takes}
+    others = [take.ident for take in takes if not take.is_bypass and take.ident != one.ident]
+    if len(one.against) > 1 and set(one.against) >= set(others):
+        return f"the other {COUNTED.get(len(one.against), len(one.against))}"
+    return " and ".join(names[ident] for ident in one.against or (one.other,))
 
 
 def _drive(one: Difference, takes: Sequence[Taken]) -> str:

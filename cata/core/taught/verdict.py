@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from math import inf
 from statistics import median
 
 from cata.core.choose.takes import Scatter
 from cata.core.drive.words import name_between
 from cata.core.money import show_price
 from cata.core.motion.told import moves
-from cata.core.taught.differences import Difference, Taken, alike, differences
+from cata.core.taught.differences import TONE, Difference, Taken, alike, differences
+from cata.core.taught.pooled import pooled
 from cata.core.taught.sentences import told
 from cata.said import Number, Said
 
@@ -101,27 +103,54 @@ def _over_tests(tests: Sequence[Tested], scatter: Mapping[str, Scatter], but: Co
 
     ``but`` are readings that were told already.
     """
-    seen: dict[tuple[int, str, bool, str], list[tuple[Tested, Difference]]] = {}
+    seen: dict[tuple[int, str, bool, str, int], list[tuple[Tested, Difference]]] = {}
     for test in tests:
         for one in differences(test.takes, scatter):
-            if one.sure == "sure" and one.reading not in but:
-                seen.setdefault((one.ident, one.reading, one.amount > 0, _where(one)), []).append((test, one))
-    ranked = sorted(seen.values(), key=lambda group: -sum(one.weight for _, one in group))
+            if one.reading not in but:
+                pair = one.other if len(one.against) == 1 else 0
+                seen.setdefault((one.ident, one.reading, one.amount > 0, _where(one), pair), []).append((test, one))
+    # What is likely in one test only may be chance: there were many to look at.
+    held_well = [group for group in seen.values() if len(group) > 1 or group[0][1].sure == "sure" or group[0][1].strong]
+    ranked = sorted(held_well, key=lambda group: -sum(one.weight for _, one in group))
     found = []
+    told_of: set[tuple[int, str, bool]] = set()
     for group in ranked:
         test, best = max(group, key=lambda pair: pair[1].weight)
         held = {one.ident for one, _ in group}
         asked = [one for one in tests if any(take.ident == best.ident for take in one.takes)]
-        sentence = told(best, test.takes, _held(test, len(held), len(asked)))
+        sure = "sure" if any(one.sure == "sure" for _, one in group) else "likely"
+        sentence = told(best, test.takes, _held(test, sure, len(held), len(asked)))
         found.append(Taught(sentence, test.ident, tuple(sorted(held))))
+        told_of |= {(best.ident, best.reading, best.amount > 0)}
+        told_of |= {(ident, best.reading, best.amount < 0) for ident in best.against if len(best.against) == 1}
+    together = pooled([test.takes for test in tests])
+    for one in differences(together, scatter, len(tests)):
+        if one.reading not in but and (one.ident, one.reading, one.amount > 0) not in told_of:
+            shown = max(tests, key=lambda test: _shown(test.takes, one))
+            sentence = told(one, together, f" on the average of {len(tests)} tests: {one.sure}")
+            found.append(Taught(sentence, shown.ident, tuple(test.ident for test in tests)))
     return found
 
 
-def _held(best: Tested, held: int, asked: int) -> str:
-    """In how many of the tests in which it was played a difference is sure; in others it may be there too."""
+def _shown(takes: Sequence[Taken], one: Difference) -> float:
+    """By how much a difference shows between the two in a test, its own way."""
+    values = []
+    for ident in (one.ident, one.other):
+        results = next(take.results for take in takes if take.ident == ident)
+        if one.reading == TONE:
+            bands = results.parts("third_octaves_db").items()
+            inside = [db for hz, db in bands if one.low_hz <= float(hz) <= (one.high_hz or inf)]
+            values.append(sum(inside) / max(len(inside), 1))
+        else:
+            values.append(sum(value for key, value in results.numbers().items() if key.startswith(one.reading)))
+    return (values[0] - values[1]) * (1 if one.amount > 0 else -1)
+
+
+def _held(best: Tested, sure: str, held: int, asked: int) -> str:
+    """In how many of the tests in which it was played a difference is seen; in others it may be there too."""
     if asked < 2:
         return ""
-    return f" in {best.name}: sure in {'all' if held == asked else f'{held} of'} {asked} tests"
+    return f" in {best.name}: {sure}, seen in {'all' if held == asked else f'{held} of'} {asked} tests"
 
 
 def _where(one: Difference) -> str:
@@ -186,6 +215,6 @@ def _open(contenders: Sequence[Priced], tests: Sequence[Tested], scatter: Mappin
         words = f"Still to be played, or played again: {some}."
         found.append(Taught(Said("not_tested", words, {"count": len(missing)})))
     if not scatter:
-        words = "Record one cell three times: only then is it known how well the playing repeats."
+        words = "No take was repeated, so nothing here is more than likely. Record one cell three times to be sure."
         found.append(Taught(Said("record_repeats", words)))
     return found

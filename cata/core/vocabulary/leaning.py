@@ -9,7 +9,8 @@ from math import sqrt
 from statistics import fmean, median
 
 from cata.core.brief import Target
-from cata.core.choose.takes import BAND_SDS, jnd_at
+from cata.core.choose.takes import BAND_SDS, Scatter, jnd_at
+from cata.core.comparison import doubt_of, sds_among
 from cata.core.measure.registry import BY_KEY
 from cata.core.measure.results import Results
 from cata.core.vocabulary.words import Word
@@ -18,17 +19,12 @@ from cata.said import Said, said
 MAINLY = 1.5
 HEARD_STEPS = 1.5
 """What two differ by less along a word is not spoken of."""
-SURE_SDS = {2: 1.96, 3: 2.34, 4: 2.57, 5: 2.73, 6: 2.85, 8: 3.03, 12: 3.27, 20: 3.54, 50: 3.99, 100: 4.3}
-"""Nor what they differ by less than so many standard deviations of what playing it again does, by how many they are:
-of so many alike the two that lie farthest apart do so in one of twenty cases (Tukey's studentized range)."""
 USUAL_STEPS = 2.0
 """How far things that are compared usually lie apart in a reading."""
 TYPICAL = {"sustain.db_per_s": 12.0}
 """Where a step follows the value: a usual one."""
 MOST_STEPS = 4.0
 """Farther than so many noticed steps nothing counts more: one region far off is not a whole word."""
-USUAL_FREEDOM = 6.0
-"""What takes usually scatter by counts as so many repeats beside those of the flight."""
 KNOWN_SHARE = 0.7
 """So much of what a word stands for must be known, or nothing is said of it."""
 
@@ -76,7 +72,7 @@ def scatter_of(key: str) -> float:
 
 def scatter_with(key: str, sd: float, freedom: float) -> float:
     """The same where a flight's own repeats show it, as far as that can be known from so few."""
-    return sqrt((freedom * sd**2 + USUAL_FREEDOM * scatter_of(key) ** 2) / (freedom + USUAL_FREEDOM))
+    return doubt_of(scatter_of(key), Scatter(sd, freedom)).sd
 
 
 def doubts(takes: Collection[Results], scatters: Mapping[str, float]) -> dict[str, float]:
@@ -138,11 +134,6 @@ def apart(values: Mapping[int, Mapping[str, float]]) -> dict[int, dict[str, floa
         ident: {key: value - middles[key] for key, value in mine.items() if key in middles}
         for ident, mine in values.items()
     }
-
-
-def sds_among(count: int) -> float:
-    """By how many standard deviations two of so many must differ to be told apart."""
-    return next((sds for most, sds in SURE_SDS.items() if count <= most), SURE_SDS[100])
 
 
 def differ(one: Leaning, other: Leaning, among: int) -> bool:

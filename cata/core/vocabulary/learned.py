@@ -17,8 +17,9 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from cata.core.comparison import sds_among
 from cata.core.measure.registry import BY_KEY
-from cata.core.vocabulary.leaning import HEARD_STEPS, KNOWN_SHARE, Lying, capped, sds_among, step_of
+from cata.core.vocabulary.leaning import HEARD_STEPS, KNOWN_SHARE, Lying, capped, step_of
 from cata.core.vocabulary.words import WORDS, Word
 from cata.said import Said, said
 

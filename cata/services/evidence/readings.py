@@ -6,6 +6,8 @@ from math import inf
 
 from sqlmodel import col, select
 
+from cata.core.choose.takes import Scatter
+from cata.core.comparison import Doubt, compared, doubt_of
 from cata.core.measure.outcome import BOUND_SIGNS, Outcome
 from cata.core.measure.regions import EDGES_HZ, REGIONS
 from cata.core.measure.registry import ALL_READINGS, Reading, jnd_of
@@ -46,9 +48,9 @@ def text_of(reading: Reading, known: Outcome, part: str = "") -> str:
 
 
 def compare(
-    reading: Reading, value: float | None, base: float | None, band: float = 0.0
+    reading: Reading, value: float | None, base: float | None, doubt: Doubt, bands: tuple[float, float] = (0.0, 0.0)
 ) -> tuple[float | None, str, Trust]:
-    """Difference from a base: the number, its words, and whether it can be heard and exceeds the flight's own noise."""
+    """Difference from a base: the number, its words, and whether it can be heard and trusted, as a verdict has it."""
     if value is None or base is None:
         return None, "", "unknown"
     difference = value - base
@@ -57,7 +59,7 @@ def compare(
     amount = f"{round(difference, reading.decimals) + 0.0:+.{reading.decimals}f} {reading.step_unit}".strip()
     if jnd is None:
         return difference, amount, "unknown"
-    if abs(difference) < max(jnd, band):
+    if not compared(difference, jnd, doubt, bands).trusted:
         return difference, f"{amount}: no difference you can trust", "unsure"
     return difference, f"{amount}: {reading.more if difference > 0 else reading.less}", "heard"
 
@@ -138,14 +140,20 @@ def _row(
 ) -> ReadingRow:
     key = f"{reading.key}.{part}" if part else reading.key
     band = repeats.bands.get(key)
+    told = reading.of_part(part)
+    usual = reading.scatter_of(part) if told.unit == reading.unit else None
+    doubt = doubt_of(usual or 0.0, Scatter(band.sd, band.freedom) if band is not None else None)
+    own = {
+        take.id: values[take.id or 0].bands.get(reading.key, 0.0) if told.unit == reading.unit else 0.0
+        for take in takes
+    }
     base_number = values[base.id or 0].number(key) if base is not None else None
     cells = []
     for take in takes:
         known = values[take.id or 0].get(reading.key, UNREAD)
         number = values[take.id or 0].number(key)
-        difference, words, trust = compare(
-            reading.of_part(part), number, base_number, band.band if band is not None else 0.0
-        )
+        bands = (own[take.id], own[base.id] if base is not None else 0.0)
+        difference, words, trust = compare(told, number, base_number, doubt, bands)
         if base is not None and take.id == base.id:
             difference, words, trust = None, "", "reference"
         cells.append(
