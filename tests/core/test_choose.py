@@ -87,6 +87,19 @@ def test_a_difference_is_held_against_the_bypass_of_the_same_test() -> None:
     assert second.fit.judged[0].value == pytest.approx(12.0)
 
 
+@pytest.mark.parametrize("known", [False, True])
+def test_what_nobody_knows_is_open_and_not_decided_by_the_price(known: bool) -> None:
+    sounds = [SOUND, Sound(key="u", name="U", targets=[Target(reading="tilt_db_per_oct", low=0)], weight=4)]
+    wanted = Need(sounds=sounds, budget_minor=30_000, fit_weight=10, price_weight=1)
+    values = {"crest_db": 12.0} | ({"tilt_db_per_oct": 1.0} if known else {})
+    takes = (TakeReadings("t", "", values),)
+    ranked = rank(wanted, [Candidate(n, f"c{n}", 9_000 + 2_000 * n, takes) for n in range(3)])
+    first = ranked[0]
+    assert first.candidate.ident == 0
+    assert (first.best_share < 0.6) == (not known)
+    assert (first.fit.coverage < 0.5) == (not known)
+
+
 CLEAN = Target(reading="equivalent_drive", part="percent", high=3)
 
 
@@ -291,6 +304,12 @@ def test_one_more_take_is_asked_for_where_it_would_tell_most(monkeypatch: pytest
         ({"must_haves": "Effects loop; no piece over 18 kg"}, Noted("amplifier", specs={"effects_loop": True}),
          ["yes", "not known"]),
         ({"must_haves": "effects loop"}, Noted("amplifier", specs={"effects_loop": False}), ["no"]),
+        ({"must_haves": "no effects loop"}, Noted("amplifier", specs={"effects_loop": True}), ["no"]),
+        ({"must_haves": "no effects loop"}, Noted("amplifier", specs={"effects_loop": False}), ["yes"]),
+        ({"must_haves": "without an effects loop"}, Noted("amplifier"), ["not known"]),
+        ({"must_haves": "not noisy"}, Noted("pedal", about="Noisy, but cheap"), ["no"]),
+        ({"must_haves": "quiet"}, Noted("pedal", about="It is not quiet at all"), ["no"]),
+        ({"must_haves": "quiet"}, Noted("pedal", about="A quiet box"), ["yes"]),
         ({"must_haves": "effects loop"}, Noted("pedal"), []),
         ({"must_haves": "true bypass\nblue"}, Noted("pedal", about="A blue box", specs={"bypass": "buffered"}),
          ["no", "yes"]),

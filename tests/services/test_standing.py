@@ -5,6 +5,8 @@ from __future__ import annotations
 import pytest
 
 from cata.core.brief import Need
+from cata.core.choose.takes import Scatter
+from cata.core.comparison import doubt_of
 from cata.core.measure.registry import BY_KEY, READINGS, jnd_of
 from cata.core.measure.results import Result, Results
 from cata.core.money import show_price
@@ -81,23 +83,32 @@ def test_counts_agree_with_their_nouns() -> None:
     ("key", "value", "base", "trust", "words"),
     [
         ("loudness_lufs", -20.0, -20.5, "unsure", "+0.5 LU"),
-        ("loudness_lufs", -20.0, -22.0, "heard", "+2.0 LU: louder"),
+        ("loudness_lufs", -20.0, -22.0, "unsure", "+2.0 LU: no difference you can trust"),
+        ("loudness_lufs", -20.0, -23.0, "heard", "+3.0 LU: louder"),
         ("centroid_hz", 1040.0, 1000.0, "unsure", "+40 Hz"),
-        ("centroid_hz", 940.0, 1000.0, "heard", "-60 Hz: darker"),
-        ("drive_density", 0.74, 0.70, "heard", "+0.040: more driven"),
+        ("centroid_hz", 600.0, 1000.0, "heard", "-400 Hz: darker"),
+        ("drive_density", 0.78, 0.70, "heard", "+0.080: more driven"),
         ("true_peak_dbtp", -1.0, -5.0, "unknown", "+4.0 dB"),
     ],
 )
 def test_a_difference_is_named_only_where_it_can_be_heard(
     key: str, value: float, base: float, trust: str, words: str
 ) -> None:
-    _, text, found = compare(BY_KEY[key], value, base)
+    reading = BY_KEY[key]
+    _, text, found = compare(reading, value, base, doubt_of(reading.scatter or 0.0, None))
     assert found == trust
     assert text.startswith(words)
 
 
+def test_repeats_of_the_flight_and_a_takes_own_band_count_in_a_difference() -> None:
+    spread = BY_KEY["level_spread_db"]
+    close, wide = doubt_of(0.3, Scatter(0.3, 12)), doubt_of(2.0, Scatter(2.0, 12))
+    assert [compare(spread, 12.0, 9.0, one)[2] for one in (close, wide)] == ["heard", "unsure"]
+    assert compare(spread, 12.0, 9.0, close, (3.0, 3.0))[2] == "unsure"
+
+
 def test_what_is_missing_has_no_difference() -> None:
-    assert compare(BY_KEY["crest_db"], None, 3.0) == (None, "", "unknown")
+    assert compare(BY_KEY["crest_db"], None, 3.0, doubt_of(1.0, None)) == (None, "", "unknown")
 
 
 def test_parts_and_words_are_read_from_a_reading() -> None:

@@ -148,7 +148,13 @@ class Draws:
             for target, mine in zip(targets, fits, strict=True):
                 halves = np.array([halves_of(target, jnd) for jnd in one.jnd]).reshape(-1, 2).T
                 mine[one.at] = fits_of(target, values, halves)
-        if one.shown:
+        if not one.shown:
+            # Nobody shows it: what each would is open, and so is who would be ahead.
+            for at, stream in enumerate(self._own):
+                met = stream.random(self._count, dtype=np.float32)
+                for mine in fits:
+                    mine[at] = met
+        else:
             low, high = min(one.shown), max(one.shown)
             usual = self._ground.jnd(targets[0], (low + high) / 2)
             for at in set(range(len(self._idents))) - set(one.at.tolist()):
@@ -186,8 +192,11 @@ class Draws:
     def _of_sound(self, sound: Sound, drawn: Floats) -> Floats:
         tests, own = self._ground.tests_for(sound)
         total = sum(target.weight for target in sound.targets)
-        if not tests or total <= 0:
+        if total <= 0:
             return np.zeros(drawn.shape[1:], dtype=np.float32)
+        if not tests:
+            # A sound that no test stands for: nothing is known of it, of anybody.
+            return self._open(sound, drawn.shape[1])
         weights = np.array([target.weight / total for target in sound.targets], dtype=np.float32)
         by_test = []
         for test in tests:
@@ -200,6 +209,15 @@ class Draws:
         if not own:
             return stacked.max(axis=0)
         return stacked.min(axis=0) if sound.must else stacked.mean(axis=0)
+
+    def _open(self, sound: Sound, first: int) -> Floats:
+        """How well each of the first contenders could meet a sound that nobody played."""
+        seeds = self._given if first == len(self._given) else self._given[:first]
+        place = sum(map(ord, sound.key))
+        return np.stack([
+            np.random.default_rng([self._seed, ident + MOST_IDENTS, 2, place]).random(self._count, dtype=np.float32)
+            for ident in seeds
+        ])  # fmt: skip
 
     def sureness(self, others: Mapping[int, tuple[float, float]], fit_share: float) -> Sureness:
         """How often who leads, when fit counts ``fit_share`` and what else counts lies between two values each."""

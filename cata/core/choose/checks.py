@@ -17,7 +17,10 @@ from cata.said import Said, said
 
 Answer = Literal["yes", "no", "not known"]
 DISTANCE_M = 1.0
+DENIED_WITHIN = 2
 WORDS = re.compile(r"[^\W_]+")
+NOT = {"no", "not", "without", "never", "non"}
+"""Words that turn a demand round: "no effects loop", "not noisy"."""
 KINDS: tuple[GearKind, ...] = ("amplifier", "pedal", "guitar", "microphone", "speaker", "direct box", "pickup")
 MOST_KG: Mapping[str, float] = {"pedal": 5.0, "guitar": 8.0, "direct box": 8.0, "power supply": 5.0}
 """What none of a kind weighs."""
@@ -139,21 +142,42 @@ def _demand(item: Noted, demand: str) -> Check | None:
         kg = float(weighed.group(1).replace(",", ".")) * (0.001 if weighed.group(2).lower() == "g" else 1.0)
         return _weight(item, kg) if any(one.key == "weight_kg" for one in _fields(item.kind)) else None
     wanted = _words(demand)
+    if refused := wanted & NOT:
+        return _without(item, demand, wanted - refused)
     for one in _fields(item.kind):
         value = item.specs.get(one.key)
         if one.type == "flag" and wanted >= _words(one.name):
             return _answered(demand, "not known" if value is None else "yes" if value else "no")
         if one.type == "choice" and value is not None and wanted <= {w for c in one.choices for w in _words(c)}:
             return _answered(demand, "yes" if wanted <= _words(str(value)) else "no")
-    if wanted <= _words(" ".join([item.name, item.about, *map(str, item.specs.values())])):
-        return _answered(demand, "yes")
+    noted = " ".join([item.name, item.about, *map(str, item.specs.values())])
+    if wanted <= _words(noted):
+        return _answered(demand, "no" if _denied(noted, wanted) else "yes")
     others = (one for kind in KINDS if kind != item.kind for one in fields_of(kind))
     elsewhere = any(one.type == "flag" and wanted >= _words(one.name) for one in others)
     return None if elsewhere else _answered(demand, "not known")
 
 
+def _without(item: Noted, demand: str, wanted: set[str]) -> Check | None:
+    """Whether an item has not what a demand will not have; nothing said of it is no proof."""
+    if not wanted:
+        return _answered(demand, "not known")
+    plain = _demand(item, " ".join(sorted(wanted)))
+    if plain is None:
+        return None
+    turned: Mapping[Answer, Answer] = {"yes": "no", "no": "yes", "not known": "not known"}
+    return _answered(demand, turned[plain.answer])
+
+
 def _answered(demand: str, answer: Answer) -> Check:
     return Check(answer, Said("must_have", f"{demand}: {answer}", {"demand": demand}))
+
+
+def _denied(noted: str, wanted: set[str]) -> bool:
+    """True where what is noted says that it is not so: "not quiet", "without a loop"."""
+    words = [word.casefold() for word in WORDS.findall(noted)]
+    places = [at for at, word in enumerate(words) if word in wanted]
+    return bool(places) and any(set(words[max(0, at - DENIED_WITHIN) : at]) & NOT for at in places)
 
 
 def _words(text: str) -> set[str]:

@@ -32,6 +32,10 @@ from cata.store.tables import Brief, Flight, Gear
 from cata.store.tables import Test as Column
 
 CLEAR, LIKELY = 0.95, 0.8
+HALF = 0.5
+"""Of what a brief weighs: where less is known of the first, the headline says that before anything else."""
+UNDECIDED = ("likely", "open", "little_known")
+"""Where one more take may change who is first."""
 CAN_BE_OFF = ("pedal",)
 """Kinds of gear that a player turns off where they do not help."""
 TRIES = "first in {of_100:.0f} of 100 tries in which every reading was moved by as much as it may be off."
@@ -173,7 +177,7 @@ def view_of(here: Compared) -> ChoiceView:
     need, ranked, contenders = here.need, here.ranked, here.contenders
     by_id = {contender.id: contender for contender in contenders}
     verdict, sure = _verdict(ranked, here.standing, need), certainty_of(ranked)
-    decide = next_take(need, here.ground, ranked)[0] if sure.code in ("likely", "open") else None
+    decide = next_take(need, here.ground, ranked)[0] if sure.code in UNDECIDED else None
     seen = {entry.candidate.ident for entry in ranked}
     return ChoiceView(
         flight_id=here.flight.id or 0,
@@ -238,6 +242,9 @@ def _verdict(ranked: Sequence[Ranked], standing: Sequence[Candidate], need: Need
         unknown = best.candidate.price_minor is None and need.spendable_minor is not None
         why = "its price is not known" if unknown else "not all that must be is known to be so"
         return Said("ranked_with_doubt", f"{best.candidate.name} comes first by sound, but {why}.")
+    if best.fit.coverage < HALF:
+        words = "Only {percent:.0f} % of the brief is known yet. So far {name} comes first{left}."
+        return said("little_known", words, percent=best.fit.coverage * 100, name=best.candidate.name, left=left)
     return Said("ranked", f"{best.candidate.name} comes first{left}.")
 
 
@@ -251,6 +258,8 @@ def certainty_of(ranked: Sequence[Ranked]) -> Said:
     if len(able) == 1:
         return Said("only", "It is the only one that can be judged within the budget.")
     first = able[0]
+    if first.fit.coverage < HALF:
+        return said("little_known", "More takes may change the order.", percent=first.fit.coverage * 100)
     numbers = {"of_100": first.best_share * 100}
     if first.best_share >= CLEAR:
         return said("clear", f"Clear: {TRIES}", **numbers)

@@ -19,7 +19,7 @@ from cata.core.shelf.offers import Offer, best_offer
 from cata.core.shelf.prices import current_price
 from cata.said import Said, said
 from cata.services.brief.briefs import meant, spendable_text
-from cata.services.choice.choosing import certainty_of
+from cata.services.choice.choosing import HALF, UNDECIDED, certainty_of
 from cata.services.choice.costs import costs_of
 from cata.services.choice.counting import gathered, gathered_before, keep_ranked
 from cata.services.choice.pooling import Gathered
@@ -157,7 +157,7 @@ def for_every_brief(ws: Workspace, kind: str = "") -> list[ForBrief]:
 
 def next_of(here: Standing) -> tuple[Said | None, Tells | None]:
     """The take that would tell most, where the first place is not clear."""
-    if certainty_of(here.ranked).code not in ("likely", "open"):
+    if certainty_of(here.ranked).code not in UNDECIDED:
         return None, None
     return next_take(here.need, here.whole, here.ranked)
 
@@ -177,6 +177,10 @@ def _verdict(ranked: Sequence[Ranked], need: Need, items: int) -> Said:
         unknown = first.candidate.price_minor is None and need.spendable_minor is not None
         why = "its price is not known" if unknown else "not all that must be is known to be so"
         return Said("ranked_with_doubt", f"{first.candidate.name} comes first by sound, but {why}.")
+    if first.fit.coverage < HALF:
+        words = f"Only {{percent:.0f}} % of the brief is known yet. So far {{name}} comes first of {{count}}{left}."
+        known = first.fit.coverage * 100
+        return said("little_known", words, percent=known, name=first.candidate.name, count=len(ranked))
     return said("ranked", f"{{name}} comes first of {{count}}{left}.", name=first.candidate.name, count=len(ranked))
 
 

@@ -66,6 +66,9 @@ def curve_of(path: Path) -> dict[float, float]:
 def remains_of_files(take: Path, reference: Path) -> dict[str, Any]:
     """How much of the way from a take to a reference an equaliser goes, with which moves, and what remains."""
     mine, wanted = decode(take).clip, decode(reference).clip
+    for path, clip in ((take, mine), (reference, wanted)):
+        if loudness_lufs(Material(clip)).value is None:
+            raise Refused(f"{path.name} is silent or shorter than 0.4 s: nothing to compare", "nothing_heard")
     anew = blend.blend(mine, wanted).lag_s is None
     found = same_tone.remains(mine, wanted, anew=anew)
     return {
