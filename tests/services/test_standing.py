@@ -119,7 +119,7 @@ def test_parts_and_words_are_read_from_a_reading() -> None:
     assert found.number("sustain.status") is None
     assert found.numbers() == {"sustain.db_per_s": 8.25, "plr_db": 12.0}
     assert text_of(sustain, known, "db_per_s") == "8.2 dB/s"
-    assert text_of(sustain, known, "t20_s") == ""
+    assert text_of(sustain, known, "t20_s") == "–"
     assert text_of(sustain, known, "status") == "ok"
     assert text_of(BY_KEY["plr_db"], Result(value=12.0, bound="at_most")) == "≤ 12.0 dB"
 

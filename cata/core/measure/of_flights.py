@@ -40,13 +40,21 @@ MOTION = Reading(
     compute="",
     parts=(
         ("word", "what it does"),
-        ("rate_hz", "rate, Hz"),
-        ("level_db", "swing of level, dB"),
-        ("pitch_cents", "swing of pitch, cents"),
-        ("echo_ms", "repeats after, ms"),
-        ("ring_s", "rings on, s"),
+        ("rate_hz", "rate"),
+        ("level_db", "swing of level"),
+        ("pitch_cents", "swing of pitch"),
+        ("echo_ms", "repeats after"),
+        ("ring_s", "rings on"),
     ),
     words=("word",),
+    own_words=(
+        ("word", "", "stands still", "moves"),
+        ("rate_hz", "Hz", "slower", "faster"),
+        ("level_db", "dB", "shallower", "deeper"),
+        ("pitch_cents", "cents", "shallower", "deeper"),
+        ("echo_ms", "ms", "sooner", "later"),
+        ("ring_s", "s", "shorter", "longer"),
+    ),
     asked=False,
 )
 FLIGHT_READINGS: tuple[Reading, ...] = (EQUIVALENT_DRIVE, MOTION)

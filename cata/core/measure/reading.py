@@ -8,6 +8,8 @@ from typing import Literal
 Family = Literal["level", "tone", "drive", "dynamics", "noise", "pitch"]
 Shape = Literal["number", "parts"]
 
+PART_DECIMALS = {"ms": 0, "cents": 0, "dB": 1}
+
 # Raise a reading's ``version`` when its method changes: stored values of older versions are stale.
 
 
@@ -64,7 +66,9 @@ class Reading:
         """The reading as it is told of one part: with that part's unit and words where it has its own."""
         for key, unit, less, more in self.own_words:
             if key == part:
-                return replace(self, unit=unit, difference_unit="", less=less, more=more, decimals=2)
+                return replace(
+                    self, unit=unit, difference_unit="", less=less, more=more, decimals=PART_DECIMALS.get(unit, 2)
+                )
         return self
 
     @property

@@ -8,6 +8,7 @@ from sqlmodel import col, select
 
 from cata.core.choose.takes import Scatter
 from cata.core.comparison import Doubt, compared, doubt_of
+from cata.core.measure.of_flights import MOTION
 from cata.core.measure.outcome import BOUND_SIGNS, Outcome
 from cata.core.measure.regions import EDGES_HZ, REGIONS
 from cata.core.measure.registry import ALL_READINGS, Reading, jnd_of
@@ -27,6 +28,8 @@ from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Analysed, Take, Test
 
+NONE = "–"
+"""A part that this take has not."""
 SOUNDS_DB = 45.0
 """So far under its loudest a spectrum says nothing: there lies noise, or the skirt of a note."""
 UNREAD = Result(refusal=said("unread", "not read yet"))
@@ -38,7 +41,7 @@ def text_of(reading: Reading, known: Outcome, part: str = "") -> str:
     """A value, or a part of one, with its unit; words stay words."""
     inner = known.value.get(part) if isinstance(known.value, dict) else known.value
     if inner is None:
-        return ""
+        return NONE if isinstance(known.value, dict) else ""
     if isinstance(inner, str):
         return inner
     if reading.key == "clipped":
@@ -103,9 +106,16 @@ def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | Non
         region_names=[region.name for region in REGIONS],
         region_edges_hz=EDGES_HZ,
         regions=regions,
-        rows=[row for row in rows if any(cell.text or cell.refusal for cell in row.cells)],
+        rows=[row for row in rows if _worth_showing(row)],
         repeatability=repeats.said,
     )
+
+
+def _worth_showing(row: ReadingRow) -> bool:
+    """Whether a take has it, or was refused it; of motion only what some take does."""
+    if row.key.startswith(f"{MOTION.key}."):
+        return any(cell.text not in ("", NONE) for cell in row.cells)
+    return any(cell.text or cell.refusal for cell in row.cells)
 
 
 def _minus(values: list[float | None], base: list[float | None], reach_db: float = inf) -> list[float | None]:
@@ -177,14 +187,14 @@ def _row(
         key=key,
         name=reading.name,
         part=part_name,
-        unit=reading.unit,
+        unit=told.unit,
         family=reading.family,
         about=reading.about,
-        less=reading.less,
-        more=reading.more,
+        less=told.less,
+        more=told.more,
         source=reading.source,
         jnd_text=_jnd_text(reading),
-        repeat_text="" if band is None else f"±{band.sd:.{reading.decimals}f} {reading.step_unit}".strip(),
+        repeat_text="" if band is None else f"±{band.sd:.{told.decimals}f} {told.step_unit}".strip(),
         spread=max(numbers) - min(numbers) if len(numbers) > 1 else None,
         noticed=jnd_of(reading, sum(numbers) / len(numbers)) if numbers else None,
         cells=cells,
