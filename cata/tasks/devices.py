@@ -110,7 +110,7 @@ def as_text(result: dict[str, Any]) -> str:
         shown = f"- {known.refusal}"
         if known.value is not None:
             shown = f"{BOUND_SIGNS[known.bound]}{_shown(known.value, reading.decimals)} {reading.unit}"
-        band = f"  ± {known.band:.2g}" if known.band else ""
+        band = f"  repeats within {known.band:.2g}" if known.band else ""
         lines.append(f"  {reading.name:26s} {shown}{band}" + (f"  ({known.flag})" if known.flag else ""))
     return "\n".join(lines + [f"  note: {note}" for note in result["notes"]])
 

@@ -103,8 +103,10 @@ def figure(probe: Probe, key: str, word: str = "") -> dict[str, Any] | None:
         "value": value,
         "unit": reading.unit,
         "text": BOUND_SIGNS[bound] + described(reading, value),
-        # A band too small to show at the precision of the value says nothing.
-        "band": f"± {own.band:.{reading.decimals}f}" if own.band and own.band >= 0.5 * 10**-reading.decimals else None,
+        # How well it repeats, not how right it is; too small to show at the precision of the value it says nothing.
+        "band": f"repeats within {own.band:.{reading.decimals}f}"
+        if own.band and own.band >= 0.5 * 10**-reading.decimals
+        else None,
         "bound": bound,
         "flag": asdict(flag) if flag else None,
         "doubt": flag.words if flag else "",
