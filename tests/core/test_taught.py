@@ -99,7 +99,7 @@ def test_chance_makes_no_sentence() -> None:
     sure = told_at_all = 0
     for _ in range(200):
         takes = [
-            taken(n, {hz: db + chance.gauss(0, 0.4) for hz, db in FLAT.items()}, spread=12 + chance.gauss(0, 1.2))
+            taken(n, {hz: db + chance.gauss(0, 0.4) for hz, db in FLAT.items()}, spread=12 + chance.gauss(0, 0.7))
             for n in range(4)
         ]
         found = differences(takes, {})
