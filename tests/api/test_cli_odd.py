@@ -44,8 +44,8 @@ def test_file_verbs_answer_odd_takes(tmp_path: Path) -> None:
 
 
 @pytest.mark.certify
-def test_file_verbs_answer_sixty_odd_takes(tmp_path: Path) -> None:
-    _all_verbs(tmp_path, 60)
+def test_file_verbs_answer_thirty_odd_takes(tmp_path: Path) -> None:
+    _all_verbs(tmp_path, 30)
 
 
 def test_a_flight_of_odd_takes_is_answered_by_every_verb_of_flights(tmp_path: Path) -> None:

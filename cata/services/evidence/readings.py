@@ -30,7 +30,7 @@ from cata.store.tables import Analysed, Take, Test
 
 NONE = "–"
 """A part that this take has not."""
-SOUNDS_DB = 45.0
+SOUNDS_DB = 35.0
 """So far under its loudest a spectrum says nothing: there lies noise, or the skirt of a note."""
 UNREAD = Result(refusal=said("unread", "not read yet"))
 
