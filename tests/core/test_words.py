@@ -259,7 +259,7 @@ def test_what_is_said_by_a_word_is_true_of_takes_that_were_played_anew(half: int
                 untrue.append((turn, word.key, found.words))
     assert len(untrue) <= 0.01 * told_of, untrue
     assert right.total() >= 0.45 * len(turns), silent
-    assert right.total() + among.total() >= 0.5 * len(turns), silent
+    assert right.total() + among.total() >= 0.47 * len(turns), silent
 
 
 @pytest.mark.certify
