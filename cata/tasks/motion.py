@@ -25,8 +25,9 @@ OTHERS = 2
 
 @dataclass(frozen=True)
 class ToFollow:
-    """A take, whose it is and of which test; ``lag_s`` behind the reference of its test."""
+    """A take by its number, whose it is and of which test; ``lag_s`` behind the reference of its test."""
 
+    take_id: int
     take: ToCompare
     contender: int
     test: int
@@ -34,8 +35,8 @@ class ToFollow:
     lag_s: float
 
 
-def motion(takes: tuple[ToFollow, ...], desk: Desk) -> list[Result]:
-    """The motion of each take's contender; takes in the same order."""
+def motion(takes: tuple[ToFollow, ...], desk: Desk) -> dict[int, Result]:
+    """The motion of each take's contender, by the number of the take."""
     heard: dict[int, list[Heard]] = defaultdict(list)
     tests: dict[int, list[ToFollow]] = defaultdict(list)
     for one in takes:
@@ -49,7 +50,7 @@ def motion(takes: tuple[ToFollow, ...], desk: Desk) -> list[Result]:
                 heard[one.contender].append(heard_of(track, one.lag_s, others))
         desk.tell((index + 1) / (len(tests) + 1))
     found = {ident: motion_of(mine) for ident, mine in heard.items()}
-    return [as_result(found.get(one.contender)) for one in takes]
+    return {one.take_id: as_result(found.get(one.contender)) for one in takes}
 
 
 def _others(takes: Sequence[ToFollow], one: ToFollow) -> list[int]:

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import isinf
 from typing import Any
+from zlib import crc32
 
 import numpy as np
 import numpy.typing as npt
@@ -185,18 +186,18 @@ class Draws:
         few = self._order[:first]
         for sound in self._need.sounds:
             if sound.weight > 0 and first is None:
-                yield sound, self._of_sound(sound, self._fits)[few]
+                yield sound, self._of_sound(sound, self._fits, self._idents)[few]
             elif sound.weight > 0:
-                yield sound, self._of_sound(sound, self._fits[:, few])
+                yield sound, self._of_sound(sound, self._fits[:, few], self._given[:first])
 
-    def _of_sound(self, sound: Sound, drawn: Floats) -> Floats:
+    def _of_sound(self, sound: Sound, drawn: Floats, idents: Sequence[int]) -> Floats:
         tests, own = self._ground.tests_for(sound)
         total = sum(target.weight for target in sound.targets)
         if total <= 0:
             return np.zeros(drawn.shape[1:], dtype=np.float32)
         if not tests:
             # A sound that no test stands for: nothing is known of it, of anybody.
-            return self._open(sound, drawn.shape[1])
+            return self._open(sound, idents)
         weights = np.array([target.weight / total for target in sound.targets], dtype=np.float32)
         by_test = []
         for test in tests:
@@ -210,14 +211,11 @@ class Draws:
             return stacked.max(axis=0)
         return stacked.min(axis=0) if sound.must else stacked.mean(axis=0)
 
-    def _open(self, sound: Sound, first: int) -> Floats:
-        """How well each of the first contenders could meet a sound that nobody played."""
-        seeds = self._given if first == len(self._given) else self._given[:first]
-        place = sum(map(ord, sound.key))
-        return np.stack([
-            np.random.default_rng([self._seed, ident + MOST_IDENTS, 2, place]).random(self._count, dtype=np.float32)
-            for ident in seeds
-        ])  # fmt: skip
+    def _open(self, sound: Sound, idents: Sequence[int]) -> Floats:
+        """How well each of some contenders could meet a sound that nobody played."""
+        place = crc32(sound.key.encode())
+        streams = (np.random.default_rng([self._seed, ident + MOST_IDENTS, 2, place]) for ident in idents)
+        return np.stack([stream.random(self._count, dtype=np.float32) for stream in streams])
 
     def sureness(self, others: Mapping[int, tuple[float, float]], fit_share: float) -> Sureness:
         """How often who leads, when fit counts ``fit_share`` and what else counts lies between two values each."""

@@ -8,7 +8,7 @@ equaliser explains is the part of the tone's difference that a slow curve over f
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import pairwise
 from math import hypot
 from typing import Any
@@ -18,6 +18,7 @@ import numpy.typing as npt
 
 from cata.core.comparison import Comparison
 from cata.core.measure.registry import BY_KEY
+from cata.core.motion.told import STILL, move_alike
 from cata.said import Said, said
 
 Floats = npt.NDArray[np.floating[Any]]
@@ -40,11 +41,12 @@ CLOSED, IN_PART = 0.7, 0.3
 class Shows:
     """What an item shows, by reading or part: value, standard deviation, and what is just noticed there.
 
-    ``motion``: what it does by itself, in words; empty where it stands still or nobody knows.
+    ``motion``: by what it moves by itself, as :func:`cata.core.motion.told.does` has it, and in words.
     """
 
     values: Mapping[str, tuple[float, float, float]]
-    motion: str = ""
+    motion: Mapping[str, float] = field(default_factory=dict)
+    moves: str = ""
 
 
 @dataclass(frozen=True)
@@ -98,9 +100,9 @@ def compare(wanted: Shows, other: Shows) -> Substitute | None:
     trusted = any(pair == (True, True) for pair in pairwise(bands_differ)) or any(sure for _, sure in beside.values())
     explained = 1 - after / distance if distance > 0 else 0.0
     words = tuple(_told(wanted, other, beside))
-    if wanted.motion != other.motion:
+    if not move_alike(wanted.motion, other.motion):
         # No equaliser swings or repeats, and no distance says how far apart these are.
-        moving = said("moves", other.motion or f"does not: {wanted.motion}")
+        moving = Said("moves", other.moves or STILL)
         return Substitute(max(distance**0.5, MOVES_APART), max(after**0.5, MOVES_APART), 0.0, False, (moving, *words))
     return Substitute(distance**0.5, after**0.5, max(0.0, explained), not trusted, words)
 

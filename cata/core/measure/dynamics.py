@@ -53,7 +53,7 @@ def level_spread_db(material: Material) -> Outcome:
         return refused(said("little_held", "less than {least_s:g} s of it is held", least_s=FEWEST_BLOCKS * BLOCK_S))
     struck, floor = onset_levels_db(material), material.shared(floor_db)
     if len(struck) and np.mean(struck < floor + CLEAR_STROKE_DB) > MOST_HIDDEN:
-        return refused(said("soft_hidden", "the soft strokes lie in the noise, which would decide"))
+        return refused(said("soft_hidden", "the soft strokes are buried in the noise"))
     value = _spread(np.concatenate(parts))
     hand = np.random.default_rng(HAND_SEED).normal(0, HAND_DB, (HAND_DRAWS, len(parts)))
     again = [_spread(np.concatenate([part + by for part, by in zip(parts, row, strict=True)])) for row in hand]

@@ -23,11 +23,10 @@ SILENT_DB = -120.0
 
 @dataclass(frozen=True)
 class Stroke:
-    """A stroke: ``first`` and ``last`` of the 5 ms cells in which it is held, and its ``top_db``."""
+    """A stroke: ``first`` and ``last`` of the 5 ms cells in which it is held."""
 
     first: int
     last: int
-    top_db: float
 
 
 def floor_db(material: Material) -> float:
@@ -64,5 +63,5 @@ def strokes_of(material: Material) -> list[Stroke]:
         below = np.flatnonzero(levels[at:last] < max(top - HELD_DB, floor + OVER_FLOOR_DB))
         stop = at + int(below[0]) if len(below) else last
         if stop - at >= LEAST_S / CELL_S:
-            found.append(Stroke(at, stop, top))
+            found.append(Stroke(at, stop))
     return found

@@ -119,7 +119,7 @@ def regions_db(material: Material) -> Outcome:
     shares = {key: float(db(power / total)) for key, power in ranges.items()}
     faint = [region.word for region in REGIONS if shares[region.key] < FAINT_DB[region.key]]
     value: Value = {key: max(share, FAINT_DB[key]) for key, share in shares.items()}
-    hidden = said("faint", "hardly any {regions}: given as the most it may be", regions=", ".join(faint))
+    hidden = said("faint", "too little {regions} to hear: shown as an upper limit", regions=", ".join(faint))
     return measured(value, hidden if faint else _noisy(material, AIR.low_hz, AIR.high_hz))
 
 

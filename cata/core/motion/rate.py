@@ -27,11 +27,10 @@ FEW_MORE = 0.3
 
 @dataclass(frozen=True)
 class Rate:
-    """A rate in Hz, what moves at it, and how far it stands over what chance reaches (1: just)."""
+    """A rate in Hz, and what moves at it."""
 
     hz: float
     kinds: tuple[Kind, ...]
-    over: float
 
 
 def rate_of(tests: Sequence[Sequence[Moves]]) -> Rate | None:
@@ -49,12 +48,11 @@ def rate_of(tests: Sequence[Sequence[Moves]]) -> Rate | None:
     near = np.abs(np.log(RATES_HZ / RATES_HZ[at])) < NEAR
     seen = {kind: float(share[near].max()) for kind, share in shares.items()}
     kinds = tuple(kind for kind in KINDS if seen[kind] >= LEAST_SHARE)
-    over = seen[best]
-    if over < 1.0 and sum(seen[kind] for kind in kinds) < TOGETHER:
+    if seen[best] < 1.0 and sum(seen[kind] for kind in kinds) < TOGETHER:
         return None
     if RATES_HZ[at] > 2 * RATES_HZ[0] and _odd(held, best, RATES_HZ[at] / 2) > ODD * CERTAIN[best]:
         at = int(np.argmin(np.abs(RATES_HZ - RATES_HZ[at] / 2)))
-    return Rate(_fine(held, kinds, at), kinds, over)
+    return Rate(_fine(held, kinds, at), kinds)
 
 
 def _odd(tests: Sequence[Sequence[Moves]], kind: Kind, hz: float) -> float:

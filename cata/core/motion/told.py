@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from cata.core.measure.of_flights import MOTION
 from cata.core.measure.results import Result, Results
 from cata.core.motion.contender import Motion
@@ -9,6 +11,9 @@ from cata.said import Said, said
 
 STILL = "stands still"
 SLOW_HZ = 1.0
+DOES = ("rate_hz", "echo_ms", "ring_s")
+SAME_SHARE = 0.1
+"""Rates and times within a tenth are about one."""
 SPOILT: dict[str, tuple[str, ...]] = {
     "rate_hz": (
         "equivalent_drive", "drive_density", "chord_dirt_db", "level_spread_db", "sustain", "crest_db", "plr_db",
@@ -38,7 +43,7 @@ def in_words(motion: Motion) -> str:
 def as_result(motion: Motion | None) -> Result:
     """The reading of a take; refused where there was nothing to hold the takes against."""
     if motion is None:
-        alone = said("alone", "no take without a device, or of two others, to hold it against")
+        alone = said("alone", "needs a bypass take of this test, or takes of two other contenders")
         return Result(refusal=alone, unit=MOTION.unit, version=MOTION.version)
     value: dict[str, float | int | str | None] = {
         "word": in_words(motion), "rate_hz": motion.rate_hz, "level_db": motion.level_db, "pitch_cents": motion.cents,
@@ -49,11 +54,20 @@ def as_result(motion: Motion | None) -> Result:
 
 def moves(results: Results) -> str:
     """What a take's device does by itself, in words; empty where it stands still or nobody knows."""
-    known = results.get(MOTION.key)
-    if known is None or not isinstance(known.value, dict):
+    if not does(results):
         return ""
-    word = known.value.get("word")
-    return word if isinstance(word, str) and word != STILL else ""
+    known = results[MOTION.key].value
+    return str(known["word"]) if isinstance(known, dict) else ""
+
+
+def does(results: Results) -> dict[str, float]:
+    """By what it moves, repeats or rings on: rate_hz, echo_ms, ring_s; empty where it stands still or nobody knows."""
+    return {key: value for key, value in results.parts(MOTION.key).items() if key in DOES}
+
+
+def move_alike(one: Mapping[str, float], other: Mapping[str, float]) -> bool:
+    """True where both stand still, or swing at one rate and repeat after one time, as :func:`does` tells them."""
+    return one.keys() == other.keys() and all(abs(one[key] - other[key]) <= SAME_SHARE * one[key] for key in one)
 
 
 def withheld(results: Results) -> Results:
@@ -63,7 +77,7 @@ def withheld(results: Results) -> Results:
         return results
     parts = results.parts(MOTION.key)
     spoilt = {key for part, keys in SPOILT.items() if part in parts for key in keys}
-    why: Said = said("moves", "{word}: what it adds cannot be told from the playing", word=word)
+    why: Said = said("moves", "{word}: cannot be read from a sound that moves or repeats", word=word)
     kept = {
         key: Result(refusal=why, unit=one.unit, evidence=one.evidence, version=one.version) if key in spoilt else one
         for key, one in results.items()

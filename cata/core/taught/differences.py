@@ -18,7 +18,7 @@ from cata.core.comparison import Comparison, Doubt, Sureness, compared, doubt_of
 from cata.core.measure.regions import THIRD_OCTAVES_HZ
 from cata.core.measure.registry import BY_KEY, jnd_of
 from cata.core.measure.results import Results
-from cata.core.motion.told import moves
+from cata.core.motion.told import does, move_alike
 
 TOLD = (
     ("equivalent_drive", "percent"), ("level_spread_db", ""), ("sustain", "db_per_s"), ("low_tightness_ms", ""),
@@ -32,8 +32,6 @@ MIN_BANDS = 2
 NOISE_SD_DB, NOISE_JND_DB = 1.0, 3.0
 BANDS_ALIKE = 3.0
 """So many neighbouring third octaves scatter together."""
-SAME_MOTION = 0.1
-"""Rates and times within a tenth are about one."""
 MOST_RUNS = 2
 
 
@@ -108,7 +106,7 @@ def alike(takes: Sequence[Taken], scatter: Mapping[str, Scatter]) -> list[tuple[
         (one.ident, other.ident)
         for one, other in combinations(subjects, 2)
         if _shared(one, other)
-        and _move_alike(one, other)
+        and move_alike(does(one.results), does(other.results))
         and not (_of_readings((one, other), scatter) or _runs(one, [other], scatter, FAINT_DB, 1))
     ]
 
@@ -116,18 +114,6 @@ def alike(takes: Sequence[Taken], scatter: Mapping[str, Scatter]) -> list[tuple[
 def _shared(one: Taken, other: Taken) -> bool:
     """True where both were read well enough for their likeness to mean something."""
     return all(take.results.parts("third_octaves_db") for take in (one, other))
-
-
-def _move_alike(one: Taken, other: Taken) -> bool:
-    """True where both stand still, or both swing at one rate and repeat after one time."""
-    if not (moves(one.results) or moves(other.results)):
-        return True
-    parts = [take.results.parts("motion") for take in (one, other)]
-    return all(
-        (key in parts[0]) == (key in parts[1])
-        and abs(parts[0].get(key, 0.0) - parts[1].get(key, 0.0)) <= SAME_MOTION * parts[0].get(key, 0.0)
-        for key in ("rate_hz", "echo_ms", "ring_s")
-    )
 
 
 def number_of(take: Taken, name: str) -> float | None:

@@ -17,8 +17,10 @@ OWN_TEST = ("equivalent_drive",)
 
 
 def pooled(tests: Sequence[Sequence[Taken]]) -> list[Taken]:
-    """The contenders that every test has, each with the mean of what it differs by from the others' mean, on top of
-    what all show on average; empty with fewer than two tests or contenders."""
+    """The contenders that every test has, each with the means of its readings over the tests.
+
+    Empty with fewer than two tests or contenders.
+    """
     common = set.intersection(*({take.ident for take in takes} for takes in tests)) if tests else set()
     rows = [{take.ident: take for take in takes if take.ident in common} for takes in tests]
     if len(tests) < 2 or len([one for one in rows[0].values() if not one.is_bypass]) < 2:
@@ -52,13 +54,6 @@ def _heard(bands: Mapping[int, Mapping[str, float]]) -> dict[int, dict[str, floa
 
 
 def _means(tests: Sequence[Mapping[int, Mapping[str, float]]]) -> dict[int, dict[str, float]]:
-    """The mean over the tests of what each differs by from all; on top of the mean of all. Keys that every test has."""
-    idents = list(tests[0])
-    keys = set.intersection(*(set(test[ident]) for test in tests for ident in idents))
-    found: dict[int, dict[str, float]] = {ident: {} for ident in idents}
-    for key in keys:
-        middles = [fmean(test[ident][key] for ident in idents) for test in tests]
-        for ident in idents:
-            off = fmean(test[ident][key] - middle for test, middle in zip(tests, middles, strict=True))
-            found[ident][key] = fmean(middles) + off
-    return found
+    """The mean over the tests of each one's values, of the keys that all have in every test."""
+    keys = set.intersection(*(set(one) for test in tests for one in test.values()))
+    return {ident: {key: fmean(test[ident][key] for test in tests) for key in keys} for ident in tests[0]}

@@ -11,7 +11,7 @@ from cata.core.choose.takes import Scatter
 from cata.core.drive.words import name_between
 from cata.core.money import show_price
 from cata.core.motion.told import moves
-from cata.core.taught.differences import TONE, Difference, Taken, alike, differences
+from cata.core.taught.differences import TOLD, TONE, Difference, Taken, alike, differences
 from cata.core.taught.pooled import pooled
 from cata.core.taught.sentences import told
 from cata.said import Number, Said
@@ -142,7 +142,8 @@ def _shown(takes: Sequence[Taken], one: Difference) -> float:
             inside = [db for hz, db in bands if one.low_hz <= float(hz) <= (one.high_hz or inf)]
             values.append(sum(inside) / max(len(inside), 1))
         else:
-            values.append(sum(value for key, value in results.numbers().items() if key.startswith(one.reading)))
+            part = dict(TOLD).get(one.reading, "")
+            values.append(results.number(f"{one.reading}.{part}" if part else one.reading) or 0.0)
     return (values[0] - values[1]) * (1 if one.amount > 0 else -1)
 
 

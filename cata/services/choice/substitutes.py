@@ -13,7 +13,8 @@ from cata.core.choose.evidence import Evidence, asked_of, trait_of
 from cata.core.choose.substitutes import BESIDE, REGIONS, TONE, Shows, Substitute, compare
 from cata.core.measure.of_flights import MOTION
 from cata.core.measure.registry import BY_KEY
-from cata.core.motion.told import moves
+from cata.core.measure.results import Results
+from cata.core.motion.told import does, moves
 from cata.core.pool.estimate import estimate
 from cata.core.pool.seen import Node
 from cata.core.shelf.offers import best_offer
@@ -72,11 +73,10 @@ def substitutes_of(ws: Workspace, gear_id: int, most_minor: int | None = None) -
         need = need_of(session, brief) if brief is not None else Need()
         told = gathered(ws, session, item.kind, everything(), every_test=True)
         costs = costs_of(session, item.kind, (), need, ws.now())
-        motions = _motions(session)
+        shows = told.evidence.drawn.get("shows") or _shows(told, _motions(session))
     if gear_id not in told.evidence.nodes:
         alone = Said("not_played", "It was not played in any flight yet.")
         return Substitutes(gear_id=gear_id, found=[], lacking=alone)
-    shows = told.evidence.drawn.get("shows") or _shows(told, motions)
     told.evidence.drawn["shows"] = shows
     mine = [shows[node] for node in told.evidence.nodes[gear_id] if node in shows]
     found = []
@@ -102,15 +102,15 @@ def _view(ident: int, name: str, price_text: str, price: int | None, one: Substi
                           explained=round(one.explained, 3), said=one.closes, differs=list(one.told))  # fmt: skip
 
 
-def _motions(session: Session) -> dict[int, str]:
-    """What items do by themselves, as their takes show it, in words."""
+def _motions(session: Session) -> dict[int, Results]:
+    """What items do by themselves, as one of their takes shows it."""
     takes = select(Take.id, Contender.gear_id).join(Contender, col(Contender.id) == Take.contender_id)
     whose = dict(session.exec(takes.where(col(Contender.gear_id).is_not(None))).all())
     known = readings_of(session, [take for take in whose if take], (MOTION.key,))
-    return {whose[take] or 0: word for take, results in known.items() if (word := moves(results))}
+    return {whose[take] or 0: results for take, results in known.items() if does(results)}
 
 
-def _shows(told: Gathered, motions: Mapping[int, str]) -> dict[Node, Shows]:
+def _shows(told: Gathered, motions: Mapping[int, Results]) -> dict[Node, Shows]:
     """What every node shows of everything, pooled."""
     evidence: Evidence = told.evidence
     found: dict[Node, dict[str, tuple[float, float, float]]] = {}
@@ -124,4 +124,6 @@ def _shows(told: Gathered, motions: Mapping[int, str]) -> dict[Node, Shows]:
             value = float(one.mean[at])
             found.setdefault(node, {})[key] = value, float(one.cov[at, at]) ** 0.5, evidence.jnd(target, value)
     whose = {node: ident for ident, nodes in evidence.nodes.items() for node in nodes}
-    return {node: Shows(values, motions.get(whose.get(node, 0), "")) for node, values in found.items()}
+    still = Results()
+    moving = {node: motions.get(whose.get(node, 0), still) for node in found}
+    return {node: Shows(values, does(moving[node]), moves(moving[node])) for node, values in found.items()}

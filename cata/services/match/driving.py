@@ -6,9 +6,9 @@ from typing import Any
 
 from sqlmodel import Session, col, delete, select
 
-from cata.core.measure.of_flights import EQUIVALENT_DRIVE
+from cata.core.measure.of_flights import EQUIVALENT_DRIVE, MOTION
 from cata.core.measure.results import Result, Results, as_kept
-from cata.core.motion.told import moves
+from cata.core.motion.told import does
 from cata.services.match.audits import OF_DRIVE, due_of, is_stale, takes_of, to_compare
 from cata.services.match.worst import worst_findings
 from cata.services.takes.rows import readings_of
@@ -24,8 +24,7 @@ BEFORE_THE_SIGNAL = ("pickup", "guitar", "strings")
 def _payload(ws: Workspace, session: Session, due: Due) -> tuple[tasks.ToDrive, ...]:
     takes = takes_of(session, due)
     idents = [take.id or 0 for take, _ in takes]
-    readings = readings_of(session, idents, ("motion",))
-    peaks = readings_of(session, idents, ("plr_db",), as_read=True)
+    readings = readings_of(session, idents, (MOTION.key, "plr_db"), as_read=True)
     worst = worst_findings(session, due.flight_id)
     lags: dict[int, float | None] = {}
     if session.get_one(Flight, due.flight_id).link not in BEFORE_THE_SIGNAL:
@@ -33,10 +32,10 @@ def _payload(ws: Workspace, session: Session, due: Due) -> tuple[tasks.ToDrive, 
         lags = dict(session.exec(exact).all())
     return tuple(
         tasks.ToDrive(
-            to_compare(ws, take, contender.name, peaks[take.id or 0]),
+            to_compare(ws, take, contender.name, readings[take.id or 0]),
             contender.is_bypass,
             # What moves fills its spectrum without any drive: no foot to stand on.
-            worst.get(take.id or 0) == "fault" or bool(moves(readings[take.id or 0])),
+            worst.get(take.id or 0) == "fault" or bool(does(readings[take.id or 0])),
             lags.get(take.id or 0),
         )
         for take, contender in takes

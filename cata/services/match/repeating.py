@@ -45,8 +45,8 @@ class FlightRepeats:
         if not self.takes:
             return Said(
                 "not_measured",
-                "No take was repeated: what takes usually scatter by stands in, so nothing is more than likely. "
-                "Record one cell three times (the order's anchors do) to know how well this playing repeats.",
+                "No take was repeated, so nothing here is more than likely. "
+                "Record one cell three times (the order's anchors do) to be sure.",
             )
         cells = "one cell" if self.cells == 1 else "{cells} cells"
         few = self.takes - self.cells < 4

@@ -31,9 +31,7 @@ OWN_FLOOR_DB = -44.0
 COMPRESSING_DB, FOLLOWS_DB, UNBENT_THD = 3.0, 1.5, 0.004
 SYMBOL_LINE_HZ = 12.0
 SLATE_DBFS, FOLLOWS_CLEAR_DB = -12.0, 6.0
-FOLLOWS = said(
-    "follows", "its tone or gain follows how hard it is played, and bends no wave: an auto-wah or a gate, no clipper"
-)
+FOLLOWS = said("follows", "its tone or gain follows the playing without distorting: an auto-wah or a gate")
 CLEAN_DB = -31.0
 NOISE_MARGIN_DB = 10.0
 QUIET_SHARE = 1e-4
