@@ -7,14 +7,19 @@ is only supposed: then nothing is more than likely.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 from math import hypot, inf, sqrt
+from statistics import fmean
 from typing import Literal
 
 import scipy
 
 from cata.core.choose.takes import Scatter
+from cata.core.measure.of_flights import STROKES
+from cata.core.measure.registry import BY_KEY
+from cata.core.measure.results import Results
 
 Sureness = Literal["sure", "likely"]
 
@@ -25,6 +30,8 @@ PRIOR_FREEDOM = 6.0
 SUPPOSED_FREEDOM = 20.0
 """What takes usually scatter by is known from many, and still another player may scatter more."""
 BAND_SDS = 1.96
+STROKES_TIMES, WHOLE_TAKE = 2.0, 0.4
+"""A hand moves all strokes of a take together, too: twice what they leave open, and two fifths of what is usual."""
 
 
 @dataclass(frozen=True)
@@ -46,6 +53,21 @@ def doubt_of(usual_sd: float, scatter: Scatter | None) -> Doubt:
     freedom = scatter.freedom + PRIOR_FREEDOM
     variance = (scatter.freedom * scatter.sd**2 + PRIOR_FREEDOM * usual_sd**2) / freedom
     return Doubt(sqrt(variance), freedom, True)
+
+
+def usual_sd(name: str, takes: Iterable[Results]) -> float | None:
+    """What takes of a test scatter by in a reading ("key" or "key.part") where nothing was repeated.
+
+    What their strokes leave open, and what a hand does to a whole take; where strokes tell nothing, what takes usually
+    scatter by. None where that was never measured.
+    """
+    key, _, part = name.partition(".")
+    usual = BY_KEY[key].scatter_of(part)
+    strokes = [one.number(f"{STROKES.key}.{name}") for one in takes]
+    known = [one for one in strokes if one is not None]
+    if usual is None or not known or len(known) < len(strokes):
+        return usual
+    return hypot(STROKES_TIMES * sqrt(fmean(one**2 for one in known)), WHOLE_TAKE * usual)
 
 
 @dataclass(frozen=True)
@@ -102,8 +124,10 @@ def _times(freedom: float, tail: float, looks: float) -> float:
 
 @cache
 def sds_among(count: int) -> float:
-    """By how many standard deviations the two of so many that lie farthest apart differ in one of twenty cases.
+    """By how many standard deviations the two of so many that lie farthest apart differ as seldom as chance may.
 
-    Tukey's studentized range over the root of two: each of the two scatters.
+    Tukey's studentized range over the root of two, since each of the two scatters; with the freedom of what takes
+    usually scatter by, for another player may scatter more.
     """
-    return float(scipy.stats.studentized_range.ppf(0.95, max(count, 2), inf) / sqrt(2))
+    farthest = scipy.stats.studentized_range.ppf(1 - LIKELY_TAIL, max(count, 2), SUPPOSED_FREEDOM)
+    return float(farthest / sqrt(2))

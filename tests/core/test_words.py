@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from cata.core.bench.chain import ChainSettings, record
 from cata.core.choose.takes import BAND_SDS
 from cata.core.clip import Clip
+from cata.core.comparison import LIKELY_TAIL, SUPPOSED_FREEDOM
 from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
 from cata.core.measure.results import Result, Results
@@ -164,19 +165,21 @@ def test_what_two_differ_by_is_what_lies_between_them_however_many_there_are() -
 
 
 def test_of_many_alike_two_must_differ_by_more_to_be_told_apart() -> None:
-    one, other = Leaning(3.0, 3.0, 0.75), Leaning(0.0, 0.0, 0.75)
-    assert [differ(one, other, among) for among in (2, 3, 4, 6, 100, 1000)] == [True, True, True, False, False, False]
+    one, other = Leaning(4.0, 4.0, 0.75), Leaning(0.0, 0.0, 0.75)
+    assert [differ(one, other, among) for among in (2, 3, 4, 6, 100, 1000)] == [True, True, False, False, False, False]
     assert not differ(other, one, 2)
     # What is certain and not heard is not spoken of.
     assert not differ(Leaning(1.4, 1.4, 0.01), Leaning(0.0, 0.0, 0.01), 2)
 
 
-def test_the_farthest_two_of_many_alike_are_told_apart_in_one_of_twenty_cases() -> None:
+def test_the_farthest_two_of_many_alike_are_hardly_ever_told_apart() -> None:
     chance = np.random.default_rng(4)
     for among in (2, 4, 8, 20):
-        drawn = np.sort(10 * chance.standard_normal((4000, among)), axis=1)
+        # Another player scatters by more or less than is supposed.
+        player = np.sqrt(SUPPOSED_FREEDOM / chance.chisquare(SUPPOSED_FREEDOM, (40_000, 1)))
+        drawn = np.sort(10 * player * chance.standard_normal((40_000, among)), axis=1)
         told_of = [differ(Leaning(row[-1], row[-1], 10.0), Leaning(row[0], row[0], 10.0), among) for row in drawn]
-        assert np.mean(told_of) == pytest.approx(0.05, abs=0.012), among
+        assert np.mean(told_of) == pytest.approx(LIKELY_TAIL, rel=0.25), among
 
 
 def test_how_driven_something_is_decides_whether_a_word_can_be_said_of_it() -> None:
@@ -258,8 +261,8 @@ def test_what_is_said_by_a_word_is_true_of_takes_that_were_played_anew(half: int
             if (found.code not in SILENT and turned not in above + below) or (above and below and found.code == "word"):
                 untrue.append((turn, word.key, found.words))
     assert len(untrue) <= 0.01 * told_of, untrue
-    assert right.total() >= 0.45 * len(turns), silent
-    assert right.total() + among.total() >= 0.47 * len(turns), silent
+    assert right.total() >= 0.44 * len(turns), silent
+    assert right.total() + among.total() >= 0.44 * len(turns), silent
 
 
 @pytest.mark.certify

@@ -15,12 +15,14 @@ from cata.core.clip import Clip
 from cata.core.drive.grain import grain_of
 from cata.core.drive.ladder import ladder_of
 from cata.core.drive.of_test import Heard, drives, foot_among
+from cata.core.match.strokes import band_powers, strokes_apart, together
 from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
-from cata.core.measure.results import Results
+from cata.core.measure.of_flights import STROKES
+from cata.core.measure.onsets import onsets_of
+from cata.core.measure.results import Result, Results
 from cata.core.resample import downsample
-from cata.core.vocabulary.leaning import Lying, apart, doubts, scatter_of
-from cata.core.vocabulary.learned import KEYS
+from cata.core.vocabulary.leaning import Lying, apart, doubts, scatters_of
 from cata.core.vocabulary.words import DRIVE
 from tests.corpus.parts import RATE_HZ, Floats, bend, clean_amplifier, compress, cut, gain, peak, shelf
 from tests.corpus.playing import PHRASES, play
@@ -162,6 +164,7 @@ def spoken(word: str | None, seed: int) -> Spoken:
     phrase, amplifier = r.choice(sorted(PHRASES)), clean_amplifier(r)
     noise, turned, base = np.random.default_rng(r.randrange(10**9)), r.randrange(TAKES), r.choice(BASE_DB)
     results, heard, clips = dict[int, Results](), list[Heard](), list[Floats]()
+    played: list[tuple[Floats, Floats]] = []
     for take, number in enumerate(r.sample(range(PERFORMANCES), TAKES)):
         x = _performance(phrase, number).astype(np.float64)
         x = x + noise.normal(0, gain(-92), len(x))
@@ -175,17 +178,22 @@ def spoken(word: str | None, seed: int) -> Spoken:
         clips.append(y * min(1.0, 0.7 / float(np.abs(y).max())))
         material = Material(Clip.of(clips[-1].astype(np.float32), RATE_HZ))
         results[take] = analyse_material(material)
+        played.append((band_powers(material), material.shared(onsets_of)))
         heard.append(Heard(grain_of(material), results[take].number("plr_db")))
     foot = foot_among(heard)
     if foot is not None:
         ladder = ladder_of(downsample(clips[foot].astype(np.float32), 2))
         for take, drive in enumerate(drives(heard, foot, ladder, {})):
             results[take]["equivalent_drive"] = drive
+    open_ = together([strokes_apart(played[0][0], one[0], (played[0][1], one[1])) for one in played[1:]])
+    for one in results.values():
+        one[STROKES.key] = Result(value={**open_})
     return Spoken(lying(results), turned if word else None)
 
 
 def lying(results: Mapping[int, Results]) -> dict[int, Lying]:
     """Where takes lie against each other, with what playing them again does."""
     off = apart({take: one.numbers() for take, one in results.items()})
-    sds = doubts(list(results.values()), {key: scatter_of(key) for key in KEYS})
+    takes = list(results.values())
+    sds = doubts(takes, scatters_of(takes, {}))
     return {take: Lying(off[take], sds, one.number(DRIVE)) for take, one in results.items()}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from statistics import median
 
 from cata.core.match.evidence import PairEvidence, TakeEvidence
@@ -12,15 +12,20 @@ from cata.core.match.finding import SEVERITY_ORDER, Finding
 from cata.core.match.pair import PairMatch, match_pair
 from cata.core.match.rules.pair import PAIR_RULES, TEMPO_SHARE, TUNING_CENTS
 from cata.core.match.rules.take import TAKE_RULES, silence
+from cata.core.match.strokes import strokes_apart, together
 
 
 @dataclass(frozen=True)
 class TestAudit:
-    """Findings worst first; ``reference`` the index of the take the others were matched to, and their matches."""
+    """Findings worst first; ``reference`` the index of the take the others were matched to, and their matches.
+
+    ``strokes``: what the strokes of the phrase leave open in readings, as of :func:`strokes_apart`.
+    """
 
     findings: list[Finding]
     reference: int | None
     matches: dict[int, PairMatch]
+    strokes: Mapping[str, float] = field(default_factory=dict)
 
 
 def worst_first(findings: Sequence[Finding]) -> list[Finding]:
@@ -150,4 +155,17 @@ def audit_test(takes: Sequence[TakeEvidence], prefer: int | None = None) -> Test
     turned = {finding.rule for finding in of_reference} & OF_THE_REFERENCE.keys()
     findings += of_reference
     findings += [finding for pair in pairs for finding in pair_findings(pair) if finding.rule not in turned]
-    return TestAudit(worst_first(findings), reference.index, {pair.take.index: pair.match for pair in pairs})
+    matches = {pair.take.index: pair.match for pair in pairs}
+    return TestAudit(worst_first(findings), reference.index, matches, _strokes(pairs))
+
+
+def _strokes(pairs: Sequence[PairEvidence]) -> dict[str, float]:
+    """What the strokes of the phrase leave open, by the pairs that are lined up."""
+    return together([
+        strokes_apart(
+            pair.reference.features.bands, pair.take.features.bands,
+            (pair.reference.features.onsets_s, pair.take.features.onsets_s),
+            pair.match.lag_ms / 1000, pair.match.tempo_ratio or 1.0,
+        )
+        for pair in pairs if pair.match.lag_ms is not None and pair.match.same_phrase == "yes"
+    ])  # fmt: skip

@@ -21,6 +21,7 @@ from cata.core.drive.grain import Grain, grain_of
 from cata.core.match.chroma import chroma_of, register_of
 from cata.core.match.room import HOP_S as LEVEL_HOP_S
 from cata.core.match.room import levels_of
+from cata.core.match.strokes import band_powers
 from cata.core.measure.clipping import runs_of
 from cata.core.measure.level import loudness_lufs
 from cata.core.measure.material import Material, db
@@ -34,8 +35,9 @@ Cut = Callable[[int, int], Audio]
 Mix = Literal["first", "mid", "side"]
 
 TAKEN_BY = (
-    __name__, "cata.core.match.chroma", "cata.core.match.room", "cata.core.drive.grain", "cata.core.measure.clipping",
-    "cata.core.measure.onsets", "cata.core.measure.pitch", "cata.core.measure.frames", "cata.core.measure.material",
+    __name__, "cata.core.match.chroma", "cata.core.match.room", "cata.core.match.strokes", "cata.core.drive.grain",
+    "cata.core.measure.clipping", "cata.core.measure.onsets", "cata.core.measure.pitch", "cata.core.measure.frames",
+    "cata.core.measure.material",
     "cata.core.measure.level", "cata.core.measure.kweight", "cata.core.measure.segments", "cata.core.resample",
 )  # fmt: skip
 """What takes features: those that other code took are taken again."""
@@ -61,7 +63,8 @@ class Features:
     ``blocks_db`` every 50 ms of all channels; ``hum_share`` the share of its quietest half second that lies on lines
     of the mains; ``edge_db`` cells of 250 Hz from 4 kHz on; ``loudest`` the place of the largest sample; ``run`` the
     waveform around the longest clipped run from ``run_at``, ``run_marked`` seconds after the take's beginning;
-    ``grain``, ``colour`` and ``noise`` as of :class:`Grain`, empty where there is none.
+    ``grain``, ``colour`` and ``noise`` as of :class:`Grain`, empty where there is none; ``bands`` the power in each
+    third octave every 50 ms.
     """
 
     rate_hz: int
@@ -88,6 +91,7 @@ class Features:
     grain: Floats
     colour: Floats
     noise: Floats
+    bands: Floats
     cut: Cut = field(default=no_cut, compare=False)
 
     @property
@@ -141,6 +145,7 @@ def features_of(material: Material) -> Features:
         grain=grain.values if grain else NOTHING,
         colour=grain.colour if grain else NOTHING,
         noise=grain.noise if grain and grain.noise is not None else NOTHING,
+        bands=band_powers(material),
         cut=lambda start, length: slice_of(work.carrier, start, length),
     )
 
@@ -198,7 +203,7 @@ def _longest_run(clip: Clip) -> tuple[Floats, float, float]:
 
 ARRAYS = (
     "flux", "onsets_s", "peak_cents", "peak_weights", "chroma", "register", "levels_db", "blocks_db", "edge_db", "run",
-    "grain", "colour", "noise",
+    "grain", "colour", "noise", "bands",
 )  # fmt: skip
 NUMBERS = tuple(one.name for one in fields(Features) if one.name not in (*ARRAYS, "cut"))
 

@@ -99,6 +99,11 @@ OF_GEAR = frozenset(
 )  # fmt: skip
 """What a contender may do by itself: an octave it adds, a spring in its tank, its own hiss, a path that inverts."""
 
+FAMILIES = ("level", "tone", "drive", "dynamics", "noise", "pitch")
+EVERY_FAMILY = FAMILIES
+DOUBTED: Mapping[str, tuple[str, ...]] = {"tone_moved": ("tone",), "exchanged": EVERY_FAMILY}
+"""Families of readings that a finding puts in doubt: they say nothing of the contender until somebody looked."""
+
 SURE: Mapping[str, str] = {"fault": "sure", "check": "likely"}
 """Record it again is said where nothing else explains it, look at it where that is likely; the rest are notes."""
 WHY_SURE: Mapping[str, str] = {

@@ -57,4 +57,18 @@ MOTION = Reading(
     ),
     asked=False,
 )
-FLIGHT_READINGS: tuple[Reading, ...] = (EQUIVALENT_DRIVE, MOTION)
+STROKES = Reading(
+    key="strokes",
+    name="What the strokes leave open",
+    unit="",
+    family="tone",
+    about="How much of a difference in tone hangs on single strokes: what playing it again may change.",
+    less="steadier",
+    more="less steady",
+    jnd=None,
+    needs="two takes of one test that line up, with four strokes",
+    source="our own, by the jackknife (Efron and Stein 1981); docs/measures.md",
+    compute="",
+    asked=False,
+)
+FLIGHT_READINGS: tuple[Reading, ...] = (EQUIVALENT_DRIVE, MOTION, STROKES)

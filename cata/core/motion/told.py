@@ -23,6 +23,14 @@ SPOILT: dict[str, tuple[str, ...]] = {
     "pitch_cents": ("tuning_cents",),
 }  # fmt: skip
 """What cannot be read of a take that moves, that repeats, that rings on."""
+EXPLAINED: dict[str, tuple[str, ...]] = {
+    "rate_hz": ("tone_moved", "other_notes"),
+    "pitch_cents": ("other_tuning", "tone_moved", "other_notes"),
+    "echo_ms": ("other_notes", "wet_tail", "tone_moved"),
+    "ring_s": ("other_notes", "wet_tail"),
+}
+"""What the audit finds of a take and what moves, repeats or rings on explains."""
+BY_MOTION = frozenset(rule for rules in EXPLAINED.values() for rule in rules)
 
 
 def in_words(motion: Motion) -> str:
@@ -68,6 +76,12 @@ def does(results: Results) -> dict[str, float]:
 def move_alike(one: Mapping[str, float], other: Mapping[str, float]) -> bool:
     """True where both stand still, or swing at one rate and repeat after one time, as :func:`does` tells them."""
     return one.keys() == other.keys() and all(abs(one[key] - other[key]) <= SAME_SHARE * one[key] for key in one)
+
+
+def explains(results: Results, rule: str) -> str:
+    """By what it does a take has what an audit's rule finds, in words; empty where that does not explain it."""
+    parts = results.parts(MOTION.key)
+    return moves(results) if any(rule in rules and part in parts for part, rules in EXPLAINED.items()) else ""
 
 
 def withheld(results: Results) -> Results:

@@ -14,7 +14,7 @@ from math import inf, sqrt
 from statistics import fmean, median
 
 from cata.core.choose.takes import Scatter
-from cata.core.comparison import Comparison, Doubt, Sureness, compared, doubt_of
+from cata.core.comparison import Comparison, Doubt, Sureness, compared, doubt_of, usual_sd
 from cata.core.measure.regions import THIRD_OCTAVES_HZ
 from cata.core.measure.registry import BY_KEY, jnd_of
 from cata.core.measure.results import Results
@@ -140,7 +140,7 @@ def _of_readings(takes: Sequence[Taken], scatter: Mapping[str, Scatter], over: i
         bands = {take.ident: take.results.bands.get(key, 0.0) for take in takes}
         if len(values) < 2:
             continue
-        usual = reading.scatter_of(part)
+        usual = usual_sd(name, [take.results for take in takes])
         # A share of nothing is nothing: there the usual scatter stands in.
         jnd = jnd_of(reading, median(values.values())) or usual or 1.0
         doubt = doubt_of((usual or jnd) / sqrt(over), scatter.get(name))
@@ -201,9 +201,9 @@ def _of_tone(takes: Sequence[Taken], scatter: Mapping[str, Scatter], over: int =
     return [best if best.amount > 0 else _turned(best)]
 
 
-def _band_doubt(scatter: Mapping[str, Scatter], key: str, over: int) -> Doubt:
+def _band_doubt(scatter: Mapping[str, Scatter], key: str, takes: Sequence[Taken], over: int) -> Doubt:
     """What a third octave scatters by: its own repeats beside those of all bands, which say more than two takes do."""
-    usual, own = (BANDS.scatter or 1.0) / sqrt(over), scatter.get(key)
+    usual, own = (usual_sd(key, [take.results for take in takes]) or 1.0) / sqrt(over), scatter.get(key)
     if own is None or own.freedom == inf:
         return doubt_of(usual, own)
     known = [one for name, one in scatter.items() if name.startswith(f"{BANDS.key}.")]
@@ -236,7 +236,7 @@ def _runs(
         key = f"third_octaves_db.{hz}"
         gaps = [mine[str(hz)] - bands[str(hz)] for bands in theirs.values()]
         off = min(gaps, key=abs) if len({gap > 0 for gap in gaps}) == 1 else 0.0
-        doubt = _band_doubt(scatter, key, over)
+        doubt = _band_doubt(scatter, key, (take, *others), over)
         one = compared(off, BANDS.jnd or 0.0, doubt, looks=max(looks, float(len(theirs))))
         if hz not in heard or not one.trusted:
             runs.append([])

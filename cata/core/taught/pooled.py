@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from statistics import fmean
 
+from cata.core.measure.of_flights import STROKES
 from cata.core.measure.results import Result, Results
 from cata.core.taught.differences import HEARD_DB, TOLD, Taken, number_of
 
@@ -41,6 +42,9 @@ def pooled(tests: Sequence[Sequence[Taken]]) -> list[Taken]:
             value = means[ident][""]
             band = fmean(one**2 for one in worst) ** 0.5 / len(worst) ** 0.5
             results[key] = Result(value={part: value} if part else value, band=band or None)
+        strokes = _strokes([row[ident].results.parts(STROKES.key) for row in rows])
+        if strokes:
+            results[STROKES.key] = Result(value={**strokes})
         found.append(Taken(ident, take.name, results, take.is_bypass))
     return found
 
@@ -51,6 +55,12 @@ def _heard(bands: Mapping[int, Mapping[str, float]]) -> dict[int, dict[str, floa
     loudest = max((max(one.values()) for one in bands.values() if one), default=0.0)
     heard = {hz for hz in shared if max(one[hz] for one in bands.values()) > loudest - HEARD_DB}
     return {ident: {hz: one[hz] for hz in heard} for ident, one in bands.items()}
+
+
+def _strokes(tests: Sequence[Mapping[str, float]]) -> dict[str, float]:
+    """What strokes leave open over some tests, as the root of the mean square; of what all of them tell."""
+    keys = set.intersection(*(set(one) for one in tests))
+    return {key: fmean(one[key] ** 2 for one in tests) ** 0.5 for key in sorted(keys)}
 
 
 def _means(tests: Sequence[Mapping[int, Mapping[str, float]]]) -> dict[int, dict[str, float]]:

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
-from math import inf
-from statistics import median
+from math import inf, sqrt
+from statistics import fmean, median
 
 from cata.core.choose.takes import Scatter
+from cata.core.comparison import Comparison, compared, doubt_of
 from cata.core.drive.words import name_between
+from cata.core.measure.registry import BY_KEY
 from cata.core.money import show_price
 from cata.core.motion.told import moves
 from cata.core.taught.differences import TOLD, TONE, Difference, Taken, alike, differences
@@ -18,6 +20,7 @@ from cata.said import Number, Said
 
 MOST = 10
 MOST_DIFFERENCES = 5
+DRIVE = "equivalent_drive"
 SURELY_DRIVEN = 3.0
 """Percent from which somebody is driven for sure, so that the order is worth a sentence."""
 
@@ -58,7 +61,7 @@ def verdict(contenders: Sequence[Priced], tests: Sequence[Tested], scatter: Mapp
         return []
     found = _moving(contenders, played)
     found += _drives(contenders, played)
-    told_already = ["equivalent_drive"] if any(one.said.code == "drive_order" for one in found) else []
+    told_already = [DRIVE] if any(one.said.code == "drive_order" for one in found) else []
     found += _over_tests(played, scatter, told_already)[:MOST_DIFFERENCES]
     found += _alike(contenders, played, scatter)
     last = _open(contenders, tests, scatter)
@@ -81,21 +84,37 @@ def _moving(contenders: Sequence[Priced], tests: Sequence[Tested]) -> list[Taugh
 
 def _drives(contenders: Sequence[Priced], tests: Sequence[Tested]) -> list[Taught]:
     """The contenders from the cleanest to the most driven, where that is known of at least two."""
-    shares: dict[int, list[float]] = {}
+    known: dict[int, dict[int, tuple[float, float]]] = {}
     driven = False
     for test in tests:
         for take in test.takes:
-            value = take.results.number("equivalent_drive.percent")
+            value, band = take.results.number(f"{DRIVE}.percent"), take.results.bands.get(DRIVE, 0.0)
             if value is not None and not take.is_bypass:
-                shares.setdefault(take.ident, []).append(value / 100)
-                driven |= value - take.results.bands.get("equivalent_drive", 0.0) > SURELY_DRIVEN
-    if len(shares) < 2 or not driven:
+                known.setdefault(take.ident, {})[test.ident] = (value, band)
+                driven |= value - band > SURELY_DRIVEN
+    if len(known) < 2 or not driven:
         return []
+    shares = {ident: [value / 100 for value, _ in mine.values()] for ident, mine in known.items()}
     order = sorted(shares, key=lambda ident: median(shares[ident]))
     names = {one.ident: one.name for one in contenders}
-    parts = [f"{names[ident]} {name_between(min(shares[ident]), max(shares[ident]))}" for ident in order]
+    words = ""
+    for before, ident in zip([0, *order], order, strict=False):
+        link = "" if not words else ", then " if _more_driven(known[ident], known[before]) else ", about level with "
+        words += f"{link}{names[ident]} {name_between(min(shares[ident]), max(shares[ident]))}"
     numbers: dict[str, Number] = {str(ident): median(shares[ident]) for ident in order}
-    return [Taught(Said("drive_order", f"From clean to driven: {', '.join(parts)}.", numbers))]
+    return [Taught(Said("drive_order", f"From clean to driven: {words}.", numbers))]
+
+
+def _more_driven(one: Mapping[int, tuple[float, float]], other: Mapping[int, tuple[float, float]]) -> bool:
+    """Whether one is surely driven more than another, over the tests in which both are known."""
+    both = one.keys() & other.keys()
+    if not both:
+        return False
+    usual = doubt_of(BY_KEY[DRIVE].scatter or 0.0, None)
+    each = [compared(one[test][0] - other[test][0], 0.0, usual, (one[test][1], other[test][1])) for test in both]
+    mean = fmean(step.amount for step in each)
+    sd = sqrt(sum(step.sd**2 for step in each)) / len(each)
+    return mean > 0 and Comparison(mean, BY_KEY[DRIVE].jnd or 0.0, sd, usual.freedom).trusted
 
 
 def _over_tests(tests: Sequence[Tested], scatter: Mapping[str, Scatter], but: Collection[str]) -> list[Taught]:

@@ -10,10 +10,10 @@ from statistics import fmean, median
 
 from cata.core.brief import Target
 from cata.core.choose.takes import BAND_SDS, Scatter, jnd_at
-from cata.core.comparison import doubt_of, sds_among
+from cata.core.comparison import doubt_of, sds_among, usual_sd
 from cata.core.measure.registry import BY_KEY
 from cata.core.measure.results import Results
-from cata.core.vocabulary.words import Word
+from cata.core.vocabulary.words import KEYS, Word
 from cata.said import Said, said
 
 MAINLY = 1.5
@@ -70,9 +70,13 @@ def scatter_of(key: str) -> float:
     return BY_KEY[reading].scatter_of(part) or step_of(key)
 
 
-def scatter_with(key: str, sd: float, freedom: float) -> float:
-    """The same where a flight's own repeats show it, as far as that can be known from so few."""
-    return doubt_of(scatter_of(key), Scatter(sd, freedom)).sd
+def scatters_of(takes: Sequence[Results], repeats: Mapping[str, Scatter]) -> dict[str, float]:
+    """What playing them again does to the readings of a test's takes, by reading.
+
+    As its strokes show it, beside the flight's own repeats as far as that can be known from so few.
+    """
+    usual = {key: usual_sd(key, takes) or step_of(key) for key in KEYS}
+    return {key: doubt_of(sd, repeats.get(key)).sd for key, sd in usual.items()}
 
 
 def doubts(takes: Collection[Results], scatters: Mapping[str, float]) -> dict[str, float]:

@@ -20,12 +20,10 @@ import numpy.typing as npt
 from cata.core.comparison import sds_among
 from cata.core.measure.registry import BY_KEY
 from cata.core.vocabulary.leaning import HEARD_STEPS, KNOWN_SHARE, Lying, capped, step_of
-from cata.core.vocabulary.words import WORDS, Word
+from cata.core.vocabulary.words import KEYS, Word
 from cata.said import Said, said
 
 Floats = npt.NDArray[np.floating[Any]]
-KEYS: tuple[str, ...] = tuple(sorted({key for word in WORDS for key in word.signs}))
-"""Readings that words lean on."""
 PER_STEP = 0.8
 """How fast, per noticed step, people begin to say a word (log odds)."""
 OWN_SD, OTHER_SD = 0.4, 0.2

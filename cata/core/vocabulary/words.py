@@ -122,3 +122,5 @@ WORDS: tuple[Word, ...] = (
     _word("quiet", "silent between the notes", {NOISE: -2}, "noisy", "clean", "tight"),
 )  # fmt: skip
 WORD_OF: Mapping[str, Word] = {word.key: word for word in WORDS}
+KEYS: tuple[str, ...] = tuple(sorted({key for word in WORDS for key in word.signs}))
+"""Readings that words lean on."""

@@ -24,9 +24,10 @@ from cata.services.choice.views import ChoiceView, RankedView, SoundTests, Unpla
 from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
 from cata.services.flights.views import ContenderView
+from cata.services.match.counted import counted, left_out_of
 from cata.services.match.findings import kept_as_it_is
 from cata.services.match.repeating import flight_repeats
-from cata.services.takes.rows import placed_takes, readings_of
+from cata.services.takes.rows import placed_takes
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Brief, Flight, Gear
 from cata.store.tables import Test as Column
@@ -47,11 +48,10 @@ def candidates(
     """The contenders with the readings of their takes; a price in another currency counts where a rate leads to it."""
     takes: dict[int, list[TakeReadings]] = {contender.id: [] for contender in contenders}
     names = _names(tests)
-    for test in tests:
-        placed = placed_takes(session, test.id or 0)
-        readings = readings_of(session, [take.id or 0 for take, _ in placed])
-        for take, contender in placed:
-            takes[contender.id or 0].append(_readings(names[test.id or 0], test.sound, readings[take.id or 0]))
+    placed = [pair for test in tests for pair in placed_takes(session, test.id or 0)]
+    sounds = {test.id: test.sound for test in tests}
+    for take, contender, results in counted(session, placed):
+        takes[contender.id or 0].append(_readings(names[take.test_id or 0], sounds[take.test_id], results))
     return [
         Candidate(
             ident=one.id,
@@ -144,6 +144,7 @@ class Compared:
     about: Flown
     ranked: Sequence[Ranked]
     kept: Sequence[Said]
+    left_out: Sequence[Said]
 
     @property
     def ground(self) -> Shelf:
@@ -162,9 +163,9 @@ def compare(ws: Workspace, flight_id: int, need: Need | None = None, *, brief: i
         costs = costs_of(session, flight.link, (one.gear_id or 0 for one in contenders), wanted, ws.now())
         standing = candidates(session, flight, tests, contenders, wanted, costs)
         about = flown(session, flight, tests, wanted, costs)
-        kept = kept_as_it_is(session, flight_id)
+        kept, left_out = kept_as_it_is(session, flight_id), left_out_of(session, flight_id)
     ranked = rank(wanted, standing, about)
-    return Compared(flight, meant, wanted, contenders, tests, standing, about, ranked, kept)
+    return Compared(flight, meant, wanted, contenders, tests, standing, about, ranked, kept, left_out)
 
 
 def choose(ws: Workspace, flight_id: int, need: Need | None = None, *, brief: int | None = None) -> ChoiceView:
@@ -196,6 +197,7 @@ def view_of(here: Compared) -> ChoiceView:
         decide=decide.words if decide else "",
         spendable_text=spendable_text(need),
         kept=list(here.kept),
+        left_out=list(here.left_out),
         sounds=sound_tests(need, list(here.tests)),
     )  # fmt: skip
 

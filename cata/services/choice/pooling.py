@@ -20,9 +20,9 @@ from cata.core.plan.condition import Condition, turned
 from cata.core.pool.seen import NOTHING, Node, Seen
 from cata.services.choice.measured import MEASURED_KINDS, Measured, measured_of
 from cata.services.choice.nodes import Playing, at_all, node_of
+from cata.services.match.counted import counted
 from cata.services.match.repeating import flight_repeats
 from cata.services.plan.one_more import minutes_for
-from cata.services.takes.rows import readings_of
 from cata.store.database import moved
 from cata.store.tables import Analysed, Contender, Flight, Gear, Take, Test
 
@@ -77,10 +77,9 @@ def gather(session: Session, kind: str, need: Need, *, every_test: bool = False)
         .where(col(Take.test_id).in_(sounds), Analysed.refusal == "")
         .order_by(col(Take.id))
     )
-    takes = session.exec(statement).all()
     keys = {target.reading for sound in need.sounds for target in sound.targets}
-    readings = readings_of(session, [take.id or 0 for take, _ in takes], keys) if keys else {}
-    cells = Counter((take.flight_id, take.contender_id, take.test_id) for take, _ in takes)
+    takes = counted(session, session.exec(statement).all(), keys)
+    cells = Counter((take.flight_id, take.contender_id, take.test_id) for take, _, _ in takes)
     again = {flight for (flight, _, _), count in cells.items() if count > 1}
     scatters = {flight: _scatters(session, flight, keys) for flight in again}
     items = session.exec(select(Gear.id, Gear.controls).where(Gear.kind == kind)).all()
@@ -88,7 +87,7 @@ def gather(session: Session, kind: str, need: Need, *, every_test: bool = False)
     asked_for = {test.id or 0: Condition.model_validate(test.condition or {}) for test in tests}
     seen: dict[Asked, list[Seen]] = defaultdict(list)
     nodes: dict[int, dict[Node, None]] = defaultdict(dict)
-    for take, contender in takes:
+    for take, contender, results in takes:
         positions = _positions(contender, controls.get(contender.gear_id or 0, ()), asked_for[take.test_id or 0])
         node, family = _node(contender, positions), str(contender.gear_id or -(contender.id or 0))
         found.counts[take.test_id or 0] += 1
@@ -105,7 +104,7 @@ def gather(session: Session, kind: str, need: Need, *, every_test: bool = False)
         for sound in need.sounds:
             if sound.key == sounds[take.test_id or 0]:
                 for target in sound.targets:
-                    one = _seen(node, family, take, target, readings[take.id or 0], scatters.get(take.flight_id, {}))
+                    one = _seen(node, family, take, target, results, scatters.get(take.flight_id, {}))
                     if one is not None:
                         seen[asked_of(sound, target)].append(one)
     measured = measured_of(session, controls, need) if kind in MEASURED_KINDS else Measured()

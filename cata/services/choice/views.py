@@ -69,7 +69,7 @@ class ChoiceView(BaseModel):
 
     ``code``: ranked, or why not; ``decide``: the take that would tell most;
     ``certainty_code``: only, clear, likely, open, empty where nothing is ranked; ``kept``: what Match found and a
-    person kept as it is.
+    person kept as it is; ``left_out``: takes that count nowhere until they are recorded again or kept.
     """
 
     flight_id: int
@@ -83,6 +83,7 @@ class ChoiceView(BaseModel):
     decide: str
     spendable_text: str
     kept: list[Said] = []
+    left_out: list[Said] = []
     sounds: list[SoundTests] = []
 
 

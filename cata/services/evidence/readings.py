@@ -7,8 +7,8 @@ from math import inf
 from sqlmodel import col, select
 
 from cata.core.choose.takes import Scatter
-from cata.core.comparison import Doubt, compared, doubt_of
-from cata.core.measure.of_flights import MOTION
+from cata.core.comparison import Doubt, compared, doubt_of, usual_sd
+from cata.core.measure.of_flights import MOTION, STROKES
 from cata.core.measure.outcome import BOUND_SIGNS, Outcome
 from cata.core.measure.regions import EDGES_HZ, REGIONS
 from cata.core.measure.registry import ALL_READINGS, Reading, jnd_of
@@ -34,7 +34,7 @@ SOUNDS_DB = 35.0
 """So far under its loudest a spectrum says nothing: there lies noise, or the skirt of a note."""
 UNREAD = Result(refusal=said("unread", "not read yet"))
 
-IN_TABLE = [reading for reading in ALL_READINGS if reading.key not in ("third_octaves_db",)]
+IN_TABLE = [reading for reading in ALL_READINGS if reading.key not in ("third_octaves_db", STROKES.key)]
 
 
 def text_of(reading: Reading, known: Outcome, part: str = "") -> str:
@@ -72,7 +72,9 @@ def get_readings(ws: Workspace, flight_id: int, test_id: int, against: int | Non
     with ws.reading() as session:
         test = require(session, Test, test_id)
         takes = [take for take, _ in placed_takes(session, test_id)] if test.flight_id == flight_id else []
-        values = readings_of(session, [take.id or 0 for take in takes], {reading.key for reading in IN_TABLE})
+        values = readings_of(
+            session, [take.id or 0 for take in takes], {STROKES.key, *(reading.key for reading in IN_TABLE)}
+        )
         base = next((take for take in takes if take.contender_id == against), None)
         repeats = flight_repeats(session, flight_id)
         rows = [
@@ -151,7 +153,7 @@ def _row(
     key = f"{reading.key}.{part}" if part else reading.key
     band = repeats.bands.get(key)
     told = reading.of_part(part)
-    usual = reading.scatter_of(part) if told.unit == reading.unit else None
+    usual = usual_sd(key, values.values()) if told.unit == reading.unit else None
     doubt = doubt_of(usual or 0.0, Scatter(band.sd, band.freedom) if band is not None else None)
     own = {
         take.id: values[take.id or 0].bands.get(reading.key, 0.0) if told.unit == reading.unit else 0.0

@@ -7,13 +7,19 @@ from typing import Any
 from sqlmodel import Session, col, select
 
 from cata.core.match.finding import OF_GEAR, RULE_NAMES
+from cata.core.measure.of_flights import MOTION
+from cata.core.measure.results import Results, kept_result
+from cata.core.motion.told import explains
 from cata.errors import Invalid
 from cata.services.workspace import Workspace, require
-from cata.store.tables import Accepted, Contender, Habit, Take
+from cata.store.tables import Accepted, Contender, Habit, Reading, Take
 
 
 class Kept:
-    """What persons keep in some flights: a take's own findings, and those that a contender is known for."""
+    """What needs no look in some flights.
+
+    A take's own findings that a person keeps, those that a contender is known for, and what its motion explains.
+    """
 
     def __init__(self, session: Session, *flights: int) -> None:
         inside = col(Take.flight_id).in_(flights)
@@ -27,6 +33,9 @@ class Kept:
             .where(col(Contender.flight_id).in_(flights))
         )
         self._habits = {(row, rule): reason for row, rule, reason in session.exec(habits).all()}
+        motions: Any = (Reading.take_id, Reading.result)
+        read = select(*motions).join(Take, col(Take.id) == Reading.take_id).where(inside, Reading.key == MOTION.key)
+        self._moving = {take_id: Results({MOTION.key: kept_result(one)}) for take_id, one in session.exec(read).all()}
 
     def known(self, contender_id: int | None, rule: str) -> bool:
         """Whether a contender is known for what a rule finds."""
@@ -34,11 +43,16 @@ class Kept:
 
     def keeps(self, take_id: int, contender_id: int | None, rule: str) -> bool:
         """Whether a finding needs no look."""
-        return (take_id, rule) in self._takes or self.known(contender_id, rule)
+        return (take_id, rule) in self._takes or self.known(contender_id, rule) or bool(self._explained(take_id, rule))
 
     def reason(self, take_id: int | None, contender_id: int | None, rule: str) -> str:
-        """Why a person keeps it; empty where nobody said."""
-        return self._takes.get((take_id, rule)) or self._habits.get((contender_id, rule)) or ""
+        """Why it is kept: as a person said, or by what the contender does; empty where nobody said."""
+        said = self._takes.get((take_id, rule)) or self._habits.get((contender_id, rule))
+        return said or self._explained(take_id, rule)
+
+    def _explained(self, take_id: int | None, rule: str) -> str:
+        moving = self._moving.get(take_id)
+        return explains(moving, rule) if moving is not None else ""
 
 
 def accept_finding(

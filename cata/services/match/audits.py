@@ -14,16 +14,16 @@ from cata.core.match.audit import TestAudit
 from cata.core.match.evidence import Source
 from cata.core.match.finding import Finding as Found
 from cata.core.match.pair import PairMatch
-from cata.core.measure.of_flights import FLIGHT_READINGS
+from cata.core.measure.of_flights import FLIGHT_READINGS, STROKES
 from cata.core.measure.registry import METHOD
-from cata.core.measure.results import Results
+from cata.core.measure.results import Result, Results, as_kept
 from cata.core.versioned import version_of
 from cata.services.flights.rows import contenders_of, tests_of
 from cata.services.plan.setups import turns_knobs
 from cata.services.takes.analysis import waiting_flights
 from cata.services.takes.rows import placed_takes, readings_of
 from cata.services.workspace import Workspace
-from cata.store.tables import Alignment, Analysed, Audited, Contender, Failure, Finding, Flight, Take, Test
+from cata.store.tables import Alignment, Analysed, Audited, Contender, Failure, Finding, Flight, Reading, Take, Test
 from cata.tasks import audits as tasks
 from cata.tasks.shape import Due, Duty
 
@@ -151,7 +151,21 @@ def _keep_test(ws: Workspace, due: Due, audit: TestAudit) -> None:
                           same_phrase="yes")
             )  # fmt: skip
             session.add_all(_alignments(takes, reference, audit.matches))
+        _keep_strokes(session, due.flight_id, takes, audit.strokes)
         session.merge(Audited(scope=f"{OF_TEST}:{due.ident}", flight_id=due.flight_id, state=due.state))
+
+
+def _keep_strokes(session: Session, flight_id: int, takes: Sequence[int], strokes: Mapping[str, float]) -> None:
+    """Among the readings of each take of a test: what the strokes of its phrase leave open."""
+    unplaced = select(Take.id).where(Take.flight_id == flight_id, col(Take.test_id).is_(None))
+    for whose in (unplaced, takes):
+        owner: Any = col(Reading.take_id)
+        session.exec(delete(Reading).where(owner.in_(whose), col(Reading.key) == STROKES.key))
+    if strokes:
+        result = as_kept(Results({STROKES.key: Result(value={**strokes}, version=STROKES.version)}))[STROKES.key]
+        session.add_all(
+            Reading(take_id=take, key=STROKES.key, version=STROKES.version, result=result) for take in takes
+        )
 
 
 def _alignments(takes: Sequence[int], reference_id: int, matches: Mapping[int, PairMatch]) -> list[Alignment]:

@@ -6,10 +6,11 @@ from sqlmodel import Session, col, delete, select
 
 from cata.core.measure.of_flights import MOTION as READING
 from cata.core.measure.results import Result, Results, as_kept
+from cata.core.motion.told import BY_MOTION
 from cata.services.flights.rows import tests_of
 from cata.services.match.audits import OF_MOTION, due_of, is_stale, to_compare
 from cata.services.match.lags import lags_of
-from cata.services.match.worst import worst_findings
+from cata.services.match.worst import to_play_again
 from cata.services.plan.setups import turns_knobs
 from cata.services.takes.rows import placed_takes
 from cata.services.workspace import Workspace
@@ -19,8 +20,8 @@ from cata.tasks.shape import Due, Duty
 
 
 def _followed(session: Session, flight_id: int) -> list[tuple[Take, Contender, float]]:
-    """The takes that can be held against others of their test: lined up, and not to be recorded again."""
-    worst = worst_findings(session, flight_id)
+    """The takes that can be held against others of their test: lined up, and not spoilt by more than motion does."""
+    spoilt = to_play_again(session, flight_id, but=BY_MOTION)
     tests = [test for test in tests_of(session, flight_id) if not turns_knobs(test)]
     placed = [pair for test in tests for pair in placed_takes(session, test.id or 0)]
     lags = lags_of(session, [take.id or 0 for take, _ in placed])
@@ -28,7 +29,7 @@ def _followed(session: Session, flight_id: int) -> list[tuple[Take, Contender, f
         (take, contender, lined_up.lag_s)
         for take, contender in placed
         if (lined_up := lags.get(take.id or 0)) is not None and lined_up.lag_s is not None
-        if worst.get(take.id or 0) != "fault"
+        if take.id not in spoilt
     ]
 
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
+from collections.abc import Collection
+
 from sqlmodel import Session, col, select
 
 from cata.core.match.finding import RULE_NAMES
@@ -9,10 +12,10 @@ from cata.services.match.accepting import Kept
 from cata.store.tables import Finding, Take
 
 
-def worst_findings(session: Session, *flights: int) -> dict[int, str]:
-    """The worst severity of each take's findings that nobody accepted (notes left out)."""
+def open_findings(session: Session, *flights: int) -> dict[int, dict[str, str]]:
+    """The severity of each take's findings that nobody accepted, by rule (notes left out)."""
     kept = Kept(session, *flights)
-    worst: dict[int, str] = {}
+    told: dict[int, dict[str, str]] = defaultdict(dict)
     # Without their pictures, which are most of a finding.
     found = (
         select(Finding.take_id, Take.contender_id, Finding.rule, Finding.severity)
@@ -20,18 +23,27 @@ def worst_findings(session: Session, *flights: int) -> dict[int, str]:
         .where(col(Finding.flight_id).in_(flights), Finding.severity != "note")
     )
     for take_id, contender_id, rule, severity in session.exec(found).all():
-        if not kept.keeps(take_id, contender_id, rule) and worst.get(take_id) != "fault":
-            worst[take_id] = severity
-    return worst
+        if not kept.keeps(take_id, contender_id, rule) and told[take_id].get(rule) != "fault":
+            told[take_id][rule] = severity
+    return {take_id: rules for take_id, rules in told.items() if rules}
 
 
-def to_play_again(session: Session, flight_id: int) -> dict[int, str]:
-    """The takes that cannot be used as they are, with the name of the first thing found of each."""
+def worst_findings(session: Session, *flights: int) -> dict[int, str]:
+    """The worst severity of each take's findings that nobody accepted (notes left out)."""
+    told = open_findings(session, *flights)
+    return {take_id: "fault" if "fault" in rules.values() else "check" for take_id, rules in told.items()}
+
+
+def to_play_again(session: Session, flight_id: int, *, but: Collection[str] = ()) -> dict[int, str]:
+    """The takes that cannot be used as they are, with the name of the first thing found of each.
+
+    ``but``: what these rules find does not count.
+    """
     kept = Kept(session, flight_id)
     found = (
         select(Finding.take_id, Take.contender_id, Finding.rule)
         .join(Take, col(Take.id) == Finding.take_id)
-        .where(Finding.flight_id == flight_id, Finding.severity == "fault")
+        .where(Finding.flight_id == flight_id, Finding.severity == "fault", col(Finding.rule).not_in(but))
         .order_by(col(Finding.id))
     )
     again: dict[int, str] = {}

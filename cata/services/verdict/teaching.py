@@ -17,11 +17,11 @@ from cata.errors import NotFound
 from cata.said import Said
 from cata.services.flights.rows import tests_of
 from cata.services.flights.showing import contender_views
+from cata.services.match.counted import counted, left_out_of
 from cata.services.match.findings import kept_as_it_is
 from cata.services.match.lags import lags_of
 from cata.services.match.repeating import flight_repeats
-from cata.services.match.worst import to_be_left_out
-from cata.services.takes.rows import placed_takes, readings_of
+from cata.services.takes.rows import placed_takes
 from cata.services.tasting.telling import tasted_of
 from cata.services.verdict.views import DifferencesView, PlaceView, Proof, SentenceView, ShownValue, VerdictView
 from cata.services.workspace import Workspace, require
@@ -30,15 +30,10 @@ from cata.tasks.proving import PROVE, ToProve
 
 
 def _taken(session: Session, test: Test) -> tuple[Taken, ...]:
-    """The takes of a test that need not be recorded again."""
-    left_out = to_be_left_out(session, test.flight_id)
-    placed = placed_takes(session, test.id or 0)
-    idents = [take.id or 0 for take, _ in placed]
-    readings = readings_of(session, idents)
+    """The takes of a test that count."""
     return tuple(
-        Taken(contender.id or 0, contender.name, readings[take.id or 0], contender.is_bypass)
-        for take, contender in placed
-        if take.id not in left_out
+        Taken(contender.id or 0, contender.name, results, contender.is_bypass)
+        for _, contender, results in counted(session, placed_takes(session, test.id or 0))
     )
 
 
@@ -117,6 +112,7 @@ def get_verdict(ws: Workspace, flight_id: int) -> VerdictView:
         ]
         scatter, repeats = _scatter(session, flight_id)
         kept, tasted = kept_as_it_is(session, flight_id), tasted_of(session, flight_id)
+        left_out = left_out_of(session, flight_id)
     found = verdict(contenders, tests, scatter)
     takes_of = {test.ident: test.takes for test in tests}
     return VerdictView(
@@ -128,6 +124,7 @@ def get_verdict(ws: Workspace, flight_id: int) -> VerdictView:
         sentences=[_sentence(one.said, one.test, list(one.holds_in), takes_of.get(one.test or 0, ())) for one in found],
         repeats=repeats,
         kept=kept,
+        left_out=left_out,
         tasted=tasted,
     )
 

@@ -67,6 +67,7 @@ class VerdictView(BaseModel):
     sentences: list[SentenceView]
     repeats: Said
     kept: list[Said] = []
+    left_out: list[Said] = []
     tasted: list[Tasted] = []
 
 

@@ -54,7 +54,7 @@
 			</li>
 		{:else}{#if !choice.data.unplayed.length}<li class="quiet">This flight has no contenders yet.</li>{/if}{/each}
 	</ol>
-	<Kept kept={choice.data.kept ?? []} />
+	<Kept kept={choice.data.kept ?? []} left={choice.data.left_out ?? []} />
 	{#if choice.data.unplayed.length}
 		<h2 class="mt-6 mb-2">Not yet played</h2>
 		<p class="quiet text-sm mb-2">Nothing is known of how they sound, so they have no place.</p>

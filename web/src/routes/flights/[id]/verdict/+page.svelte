@@ -51,7 +51,7 @@
 		<OneTone />
 		<AimAt />
 		<ByWord />
-		<Kept kept={verdict.data.kept ?? []} />
+		<Kept kept={verdict.data.kept ?? []} left={verdict.data.left_out ?? []} />
 		<p class="quiet text-sm mt-6">{verdict.data.repeats.words}</p>
 		<p class="quiet text-sm no-print">
 			Where another hundred would go: <a class="underline" href="/choose?flight={flight.id}">choose</a> from this flight.
