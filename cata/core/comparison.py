@@ -114,6 +114,11 @@ def compared(
     return Comparison(amount, jnd, sd, doubt.freedom, doubt.measured, looks)
 
 
+def looks_among(count: int) -> float:
+    """How many differences of one are looked at among so many: from each of the others."""
+    return float(max(count - 1, 1))
+
+
 @cache
 def _times(freedom: float, tail: float, looks: float) -> float:
     """How many standard deviations chance reaches so seldom, over all that was looked at (t distribution)."""

@@ -5,7 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import inf
 
+from cata.core.comparison import Doubt, compared
 from cata.core.evidence.probe import REGION_BANDS, Probe, described
 from cata.core.evidence.targets import ALL_KEPT_PERCENT, KEPT
 from cata.core.measure.device.readings import COMPRESSION, DEVICE_READINGS, DeviceReading
@@ -13,7 +15,8 @@ from cata.core.measure.results import Result
 from cata.said import Said, said
 
 REGION_JND_DB = 1.5
-SURE_OF_BAND = 1.0
+MEASURED = Doubt(0.0, inf, True)
+"""Nothing is played anew: what a device is measured by repeats within its band."""
 PERCENT_PER_DB = 2.0
 SKIPPED = (
     "delay_ms",
@@ -77,7 +80,7 @@ def differences(first: Probe, second: Probe, names: tuple[str, str]) -> list[Dif
             told = Said(way, f"{names[1]}: {word} ({gap})", {"by": abs(b - a)})
             found.append(_difference(key, reading.name, described(reading, a), described(reading, b), told,
                                      _steps(reading, a, b),
-                                     abs(b - a) > SURE_OF_BAND * max(bands) and not _open(a, b, results)))  # fmt: skip
+                                     _beyond(b - a, bands) and not _open(a, b, results)))  # fmt: skip
     for region in REGION_BANDS:
         a, b = first.region_db(region), second.region_db(region)
         if a is not None and b is not None:
@@ -86,8 +89,13 @@ def differences(first: Probe, second: Probe, names: tuple[str, str]) -> list[Dif
             found.append(_difference(f"region.{region}", region.capitalize(), _signed(a), _signed(b),
                                      said(more, "{who}: {way} {region} ({by:.1f} dB)", who=names[1], way=more,
                                           region=region, by=abs(b - a)),
-                                     abs(b - a) / REGION_JND_DB, abs(b - a) > SURE_OF_BAND * max(bands)))  # fmt: skip
+                                     abs(b - a) / REGION_JND_DB, _beyond(b - a, bands)))  # fmt: skip
     return sorted(found, key=lambda d: (d.sure and d.audible, d.steps), reverse=True)
+
+
+def _beyond(amount: float, bands: Sequence[float]) -> bool:
+    """Whether the bands of both hardly make such a difference."""
+    return compared(amount, 0.0, MEASURED, (bands[0], bands[1])).trusted
 
 
 def _signed(value: float) -> str:

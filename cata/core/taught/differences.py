@@ -14,7 +14,7 @@ from math import inf, sqrt
 from statistics import fmean, median
 
 from cata.core.choose.takes import Scatter
-from cata.core.comparison import Comparison, Doubt, Sureness, compared, doubt_of, usual_sd
+from cata.core.comparison import Comparison, Doubt, Sureness, compared, doubt_of, looks_among, usual_sd
 from cata.core.measure.regions import THIRD_OCTAVES_HZ
 from cata.core.measure.registry import BY_KEY, jnd_of
 from cata.core.measure.results import Results
@@ -162,7 +162,7 @@ def _contrasts(key: str, values: Mapping[int, float], contrast: Contrast) -> lis
     if len(values) < 2:
         return []
     order = sorted(values, key=lambda ident: values[ident])
-    looks = float(len(order) - 1)
+    looks = looks_among(len(order))
     ends = [(order[-1], order[-2], order[0])]
     if len(order) > 2:
         ends.append((order[0], order[1], order[-1]))
@@ -175,7 +175,7 @@ def _contrasts(key: str, values: Mapping[int, float], contrast: Contrast) -> lis
                 Difference(ident, farthest, key, one.amount, one.steps, sure, against=against, strong=one.strong)
             )
     if not found and len(order) > 2:
-        one = contrast(order[-1], order[0], looks * len(order) / 2)
+        one = contrast(order[-1], order[0], looks)
         if sure := one.sure:
             found.append(Difference(order[-1], order[0], key, one.amount, one.steps, sure, against=(order[0],),
                                     strong=one.strong))  # fmt: skip
@@ -193,7 +193,9 @@ def _of_tone(takes: Sequence[Taken], scatter: Mapping[str, Scatter], over: int =
     if found or len(takes) == 2:
         return found
     pairs = [
-        one for a, b in combinations(takes, 2) for one in _runs(a, [b], scatter, looks=len(takes) ** 2 / 2, over=over)
+        one
+        for a, b in combinations(takes, 2)
+        for one in _runs(a, [b], scatter, looks=looks_among(len(takes)), over=over)
     ]
     best = max(pairs, key=lambda one: one.weight, default=None)
     if best is None:

@@ -7,7 +7,7 @@ from math import inf
 from sqlmodel import col, select
 
 from cata.core.choose.takes import Scatter
-from cata.core.comparison import Doubt, compared, doubt_of, usual_sd
+from cata.core.comparison import Doubt, compared, doubt_of, looks_among, usual_sd
 from cata.core.measure.of_flights import MOTION, STROKES
 from cata.core.measure.outcome import BOUND_SIGNS, Outcome
 from cata.core.measure.regions import EDGES_HZ, REGIONS
@@ -51,9 +51,17 @@ def text_of(reading: Reading, known: Outcome, part: str = "") -> str:
 
 
 def compare(
-    reading: Reading, value: float | None, base: float | None, doubt: Doubt, bands: tuple[float, float] = (0.0, 0.0)
+    reading: Reading,
+    value: float | None,
+    base: float | None,
+    doubt: Doubt,
+    bands: tuple[float, float] = (0.0, 0.0),
+    looks: float = 1.0,
 ) -> tuple[float | None, str, Trust]:
-    """Difference from a base: the number, its words, and whether it can be heard and trusted, as a verdict has it."""
+    """Difference from a base: the number, its words, and whether it can be heard and trusted, as a verdict has it.
+
+    ``looks``: how many such differences are looked at, as of :func:`looks_among`.
+    """
     if value is None or base is None:
         return None, "", "unknown"
     difference = value - base
@@ -62,7 +70,7 @@ def compare(
     amount = f"{round(difference, reading.decimals) + 0.0:+.{reading.decimals}f} {reading.step_unit}".strip()
     if jnd is None:
         return difference, amount, "unknown"
-    if not compared(difference, jnd, doubt, bands).trusted:
+    if not compared(difference, jnd, doubt, bands, looks).trusted:
         return difference, f"{amount}: no difference you can trust", "unsure"
     return difference, f"{amount}: {reading.more if difference > 0 else reading.less}", "heard"
 
@@ -160,12 +168,13 @@ def _row(
         for take in takes
     }
     base_number = values[base.id or 0].number(key) if base is not None else None
+    looks = looks_among(len([take for take in takes if values[take.id or 0].number(key) is not None]))
     cells = []
     for take in takes:
         known = values[take.id or 0].get(reading.key, UNREAD)
         number = values[take.id or 0].number(key)
         bands = (own[take.id], own[base.id] if base is not None else 0.0)
-        difference, words, trust = compare(told, number, base_number, doubt, bands)
+        difference, words, trust = compare(told, number, base_number, doubt, bands, looks)
         if base is not None and take.id == base.id:
             difference, words, trust = None, "", "reference"
         cells.append(
