@@ -26,7 +26,7 @@ class ToFill:
     gain_db: float
     stretch: Stretch
     out: str
-    dulled: bool = False
+    below_hz: float = 0.0
 
 
 def fill(glasses: list[ToFill], desk: Desk) -> None:
@@ -34,7 +34,7 @@ def fill(glasses: list[ToFill], desk: Desk) -> None:
     for one in glasses:
         with desk.reading(one.copy) as path:
             clip = decode(path, Limits(max_duration_s=float("inf"))).clip
-        filled = wine(clip.samples, clip.rate_hz, one.lag_s, one.gain_db, one.stretch, dulled=one.dulled)
+        filled = wine(clip.samples, clip.rate_hz, one.lag_s, one.gain_db, one.stretch, below_hz=one.below_hz)
         with desk.writing(one.out) as path:
             np.ascontiguousarray(filled.T).tofile(path)
 

@@ -138,7 +138,7 @@ def test_neither_sizes_nor_heads_nor_times_tell_a_glass(client: TestClient, even
                      {"kind": "rate", "of": [0, 1], "reference": 0, "trials": trials // 3})  # fmt: skip
     taster = client.post(f"{tasting}/tasters", json={"name": "Ida"}, headers=GUEST).json()["id"]
     here = f"{tasting}/tasters/{taster}"
-    asked, times = [], {0: [], 1: [], -1: [], -2: []}  # type: ignore[var-annotated]
+    asked, times = [], {0: [], 1: [], -1: [], -2: [], -3: []}  # type: ignore[var-annotated]
     sizes, heads, guessed = set(), set(), {"time": 0, "trial": 0}
     shown = client.get(f"{here}/trial", headers=GUEST).json()
     last = 0.0

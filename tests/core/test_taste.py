@@ -17,7 +17,7 @@ from cata.core.taste.glass import common, poured, wine
 from cata.core.taste.identify import Identified
 from cata.core.taste.pouring import balanced_orders, numbered
 from cata.core.taste.prefer import Choice
-from cata.core.taste.rate import ANCHOR, REFERENCE, Rated
+from cata.core.taste.rate import ANCHOR, MILD, REFERENCE, Rated
 from cata.core.taste.rounds import Given, Round, identified, kept, trial_of
 
 # One-sided 5 % points of the binomial with p = 1/2, as printed in tables, with what lies at or above them.
@@ -221,6 +221,20 @@ def test_to_whom_the_dulled_reference_is_the_best_is_not_counted() -> None:
     assert rate.told([], [0, 1], {}, "R").code == "nobody_counted"
 
 
+def test_who_hears_no_difference_between_much_and_little_dulled_is_not_counted() -> None:
+    fine = {0: 80.0, REFERENCE: 90.0, MILD: 60.0, ANCHOR: 30.0}
+    turned = [Rated("T", fine | {ANCHOR: 65.0}), Rated("T", fine)]
+    told = rate.why_not_counted(turned)
+    assert told is not None
+    assert told.code == "anchors_turned"
+    level = rate.told([Rated("F", fine), Rated("F", fine | {0: 82.0})], [0], {0: "A"}, "R")
+    assert level.numbers["mild"] == -30
+    assert "Without all above 7 kHz it lay 30 below" in level.words
+
+
+DULLER = {ANCHOR: 60.0, MILD: 30.0}
+
+
 @pytest.mark.parametrize(("tasters", "rounds", "sets"), [(3, 2, 400), (8, 3, 400)])
 def test_what_is_the_reference_itself_is_below_it_no_more_often_than_above(
     tasters: int, rounds: int, sets: int
@@ -228,8 +242,8 @@ def test_what_is_the_reference_itself_is_below_it_no_more_often_than_above(
     chance, below, above, counted = np.random.default_rng(tasters), 0, 0, 0
     for _ in range(sets):
         given = [
-            Rated(str(who), {one: float(np.clip(usual - 40 * (one == ANCHOR) + chance.normal(0, 8), 0, 100))
-                             for one in (0, 1, REFERENCE, ANCHOR)})
+            Rated(str(who), {one: float(np.clip(usual - DULLER.get(one, 0) + chance.normal(0, 8), 0, 100))
+                             for one in (0, 1, REFERENCE, ANCHOR, MILD)})
             for who, usual in enumerate(chance.normal(88, 6, tasters)) for _ in range(rounds)
         ]  # fmt: skip
         counted += len(rate.counted(given)) == len(given)
@@ -237,14 +251,14 @@ def test_what_is_the_reference_itself_is_below_it_no_more_often_than_above(
             assert near.band is not None
             below, above = below + (near.below + near.band < 0), above + (near.below - near.band > 0)
     # 2.5 in 100 on each side; dropping who gave the hidden reference under 90 made it 6 to 7 below and 1 above.
-    assert counted == sets
+    assert counted >= 0.85 * sets
     assert max(below, above) <= 0.04 * 2 * sets
 
 
 def test_a_guesser_makes_no_difference_sure() -> None:
     chance, sure = random.Random(2), 0
     for _ in range(400):
-        given = [Rated("G", {one: chance.uniform(0, 100) for one in (0, 1, REFERENCE, ANCHOR)}) for _ in range(4)]
+        given = [Rated("G", {one: chance.uniform(0, 100) for one in (0, 1, REFERENCE, ANCHOR, MILD)}) for _ in range(4)]
         sure += rate.told(given, [0, 1], {0: "A", 1: "B"}, "R").code == "nearest"
     assert sure <= 0.025 * 400
 
@@ -292,6 +306,6 @@ def test_all_glasses_are_of_one_length_and_two_of_one_take_are_not_the_same_byte
         assert np.abs(one - gain * mono).max() < 2.5 * 2**-23
     loud = np.full((2, rate_hz), 1.0, np.float32)
     assert 0.98 < samples_of(poured(loud, chance)).max() <= 1.0
-    dulled = wine(take, rate_hz, 0.0, 0.0, stretch, dulled=True)
+    dulled = wine(take, rate_hz, 0.0, 0.0, stretch, below_hz=3500.0)
     power = np.abs(np.fft.rfft(dulled[0])) ** 2
     assert power[3 * 6_000 :].sum() < 1e-4 * power.sum()

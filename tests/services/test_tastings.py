@@ -111,7 +111,7 @@ def answer_to(trial: TrialView, holds: dict[str, int], likes: list[int], *, ears
     elif trial.kind == "prefer":
         said["glass"] = min(numbered, key=lambda label: likes.index(numbered[label]))
     elif trial.kind == "rate":
-        points = {-1: 100.0, -2: 15.0}
+        points = {-1: 100.0, -2: 15.0, -3: 40.0}
         said["points"] = {label: points.get(one, 70.0 - 10 * likes.index(one) if one >= 0 else 0) for label, one in
                           numbered.items()}  # fmt: skip
     else:

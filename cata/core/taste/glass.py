@@ -10,7 +10,6 @@ import numpy.typing as npt
 import scipy
 
 from cata.core.clip import Audio
-from cata.core.taste.rate import ANCHOR_HZ
 
 FADE_S = 0.02
 FULL_SCALE = 2**23
@@ -37,14 +36,17 @@ def common(takes: list[tuple[float, float]]) -> Stretch:
     return Stretch(max(-lag for lag, _ in takes), min(duration - lag for lag, duration in takes))
 
 
-def wine(audio: Audio, rate_hz: int, lag_s: float, gain_db: float, stretch: Stretch, *, dulled: bool = False) -> Audio:
-    """What fills a glass, (2, samples): a take cut to the stretch, at its gain, faded at both ends."""
+def wine(audio: Audio, rate_hz: int, lag_s: float, gain_db: float, stretch: Stretch, *, below_hz: float = 0.0) -> Audio:
+    """What fills a glass, (2, samples): a take cut to the stretch, at its gain, faded at both ends.
+
+    ``below_hz``: without what lies above, where it is not 0.
+    """
     first, count = round((stretch.start_s + lag_s) * rate_hz), round(stretch.length_s * rate_hz)
     cut = np.zeros((audio.shape[0], count), dtype=np.float32)
     there = audio[:, max(0, first) : max(0, first + count)]
     cut[:, max(0, -first) : max(0, -first) + there.shape[1]] = there
-    if dulled:
-        low_pass = scipy.signal.butter(ANCHOR_ORDER, ANCHOR_HZ, fs=rate_hz, output="sos").astype(np.float32)
+    if below_hz:
+        low_pass = scipy.signal.butter(ANCHOR_ORDER, below_hz, fs=rate_hz, output="sos").astype(np.float32)
         cut = scipy.signal.sosfilt(low_pass, cut, axis=1)
     both = np.repeat(cut, 2, axis=0) if len(cut) == 1 else cut[:2]
     both *= np.float32(10 ** (gain_db / 20)) * _fades(count, round(FADE_S * rate_hz))

@@ -1,8 +1,8 @@
-"""How near is it to a reference? A line from 0 to 100, with the reference hidden among the glasses and a worse anchor.
+"""How near is it to a reference? A line from 0 to 100, with the reference hidden among the glasses and two anchors.
 
 The method is that of ITU-R BS.1534-3; who is counted is not. The standard drops who gives the hidden reference under 90
 points. What is left has the reference high by choice: contenders that are identical to it came out below. Here only the
-anchor decides, which stands on neither side of that difference.
+anchors decide, which stand on neither side of that difference.
 """
 
 from __future__ import annotations
@@ -17,20 +17,20 @@ import scipy
 from cata.core.words import plural
 from cata.said import Said, said
 
-REFERENCE, ANCHOR = -1, -2
+REFERENCE, ANCHOR, MILD = -1, -2, -3
 """What stands in the hidden glasses besides contenders."""
-ANCHOR_HZ = 3500.0
-"""The anchor is the reference without what lies above: a loss that anybody who listens finds."""
+ANCHOR_HZ = {ANCHOR: 3500.0, MILD: 7000.0}
+"""An anchor is the reference without what lies above: a loss that anybody who listens finds, and a milder one."""
 FOUND = 90.0
 """The hidden reference is found with so many points: told, and no reason to count somebody or not."""
 MISSES = 0.15
-"""Somebody to whom the anchor is the best of all glasses in more of the rounds is not counted."""
+"""Who puts the anchor over all other glasses, or over the mild one, in more of the rounds is not counted."""
 CLAIM = 0.95
 
 
 @dataclass(frozen=True)
 class Rated:
-    """What one taster gave in one round: points 0 to 100 by contender, with the hidden reference and the anchor."""
+    """What one taster gave in one round: points 0 to 100 by contender, with the hidden reference and both anchors."""
 
     taster: str
     points: Mapping[int, float]
@@ -55,11 +55,15 @@ def why_not_counted(rounds: Sequence[Rated]) -> Said | None:
     if lost > MISSES * len(rounds):
         words = "gave the dulled reference as much as any other glass in {lost} of {rounds}"
         return said("anchor_best", words, lost=lost, rounds=plural(len(rounds), "round"))
+    turned = sum(one.points.get(ANCHOR, 0.0) > one.points.get(MILD, 100.0) for one in rounds)
+    if turned > MISSES * len(rounds):
+        words = "put the dulled reference over the mildly dulled one in {turned} of {rounds}"
+        return said("anchors_turned", words, turned=turned, rounds=plural(len(rounds), "round"))
     return None
 
 
 def _anchor_best(one: Rated) -> bool:
-    others = [points for ident, points in one.points.items() if ident != ANCHOR]
+    others = [points for ident, points in one.points.items() if ident not in ANCHOR_HZ]
     return ANCHOR in one.points and bool(others) and one.points[ANCHOR] >= max(others)
 
 
@@ -105,13 +109,19 @@ def told(rounds: Sequence[Rated], idents: Sequence[int], names: Mapping[int, str
     """Which comes nearest to the reference, and whether its distance is sure."""
     found = nearness(rounds, idents)
     if not found:
-        return Said("nobody_counted", "Nobody is counted: to all the dulled reference was the best glass.")
+        return Said("nobody_counted", "Nobody is counted: nobody heard what was dulled.")
     best = found[0]
     numbers = {"ident": best.ident, "below": best.below, "rounds": best.rounds}
     if best.band is None:
         words = f"{names[best.ident]} came nearest to {reference}, in a single round: more are needed to be sure."
         return Said("one_round", words, numbers)
     apart = f"{abs(best.below):.0f} points of 100, give or take {best.band:.0f}"
+    scale = ""
+    if mild := [one.points[MILD] - one.points[REFERENCE] for one in counted(rounds) if MILD in one.points]:
+        numbers["mild"] = fmean(mild)
+        scale = f" Without all above 7 kHz it lay {abs(numbers['mild']):.0f} below." if numbers["mild"] < 0 else ""
     if best.below + best.band >= 0:
-        return Said("as_near", f"{names[best.ident]} was not told from {reference}: they are {apart} apart.", numbers)
-    return Said("nearest", f"{names[best.ident]} comes nearest to {reference}, below it by {apart}.", numbers)
+        return Said(
+            "as_near", f"{names[best.ident]} was not told from {reference}: they are {apart} apart.{scale}", numbers
+        )
+    return Said("nearest", f"{names[best.ident]} comes nearest to {reference}, below it by {apart}.{scale}", numbers)

@@ -16,7 +16,7 @@ from pydantic import BaseModel, Field, model_validator
 from cata.core.taste.identify import Identified, trials_for
 from cata.core.taste.pouring import chance_of, numbered
 from cata.core.taste.prefer import Choice, next_pair
-from cata.core.taste.rate import ANCHOR, REFERENCE, Rated
+from cata.core.taste.rate import ANCHOR, MILD, REFERENCE, Rated
 
 Kind = Literal["identify", "prefer", "rate", "notes"]
 MOST_TRIALS, MOST_GLASSES = 60, 8
@@ -62,8 +62,8 @@ class Round(BaseModel):
 
     @property
     def rated(self) -> list[int]:
-        """What stands in the numbered glasses of a rating: the others, the hidden reference, the anchor."""
-        return [*(one for one in self.of if one != self.reference), REFERENCE, ANCHOR]
+        """What stands in the numbered glasses of a rating: the others, the hidden reference, both anchors."""
+        return [*(one for one in self.of if one != self.reference), REFERENCE, ANCHOR, MILD]
 
 
 @dataclass(frozen=True)

@@ -259,7 +259,7 @@ def _in_words(what: Mapping[str, object], names: Mapping[int, str]) -> str:
         return "neither" if what["preferred"] is None else names[int(str(what["preferred"]))]
     if what.get("enough"):
         return "enough"
-    hidden = {rate.REFERENCE: "hidden reference", rate.ANCHOR: "dulled reference"}
+    hidden = {rate.REFERENCE: "hidden reference", rate.ANCHOR: "dulled reference", rate.MILD: "mildly dulled reference"}
     given_to = what.get("points") or what.get("notes") or {}
     assert isinstance(given_to, dict)
     return "; ".join(f"{hidden.get(int(key)) or names[int(key)]}: {value}" for key, value in given_to.items())

@@ -13,7 +13,7 @@ from contextlib import suppress
 from pathlib import Path
 
 from cata.core.taste.glass import Stretch, common
-from cata.core.taste.rate import ANCHOR, REFERENCE
+from cata.core.taste.rate import ANCHOR_HZ, REFERENCE
 from cata.core.taste.rounds import Round
 from cata.errors import Conflict
 from cata.services.tasting.tastings import glasses_of
@@ -55,23 +55,23 @@ class Table:
 
     def _holds(self, plan: Round, holds: int) -> str:
         reference = plan.reference or 0
-        return f"dull-{reference}" if holds == ANCHOR else str(reference if holds == REFERENCE else holds)
+        return _dulled(holds, reference) if holds in ANCHOR_HZ else str(reference if holds == REFERENCE else holds)
 
     def _fill(self) -> None:
         """Fill all that any round pours, whichever is asked for: then nothing is known by who comes first."""
         rounds = [Round.model_validate(one) for one in self._row.rounds]
         dull = {plan.reference or 0 for plan in rounds if plan.kind == "rate"}
-        wanted = [(str(place), place, False) for place in range(len(self._glasses))]
-        wanted += [(f"dull-{place}", place, True) for place in sorted(dull)]
+        wanted = [(str(place), place, 0.0) for place in range(len(self._glasses))]
+        wanted += [(_dulled(anchor, place), place, hz) for place in sorted(dull) for anchor, hz in ANCHOR_HZ.items()]
         with _FILLING:
             if all((self._folder / f"{name}.f32").exists() for name, _, _ in wanted):
                 return
-            self._ws.ask(FILL, [self._to_fill(name, place, dulled) for name, place, dulled in wanted])
+            self._ws.ask(FILL, [self._to_fill(*one) for one in wanted])
 
-    def _to_fill(self, name: str, place: int, dulled: bool) -> ToFill:
+    def _to_fill(self, name: str, place: int, below_hz: float) -> ToFill:
         glass = self._glasses[place]
         copy = self._inside(self._ws.vault.copy_path(glass.digest))
-        return ToFill(copy, glass.lag_s, glass.gain_db, self.stretch, self._name(name), dulled)
+        return ToFill(copy, glass.lag_s, glass.gain_db, self.stretch, self._name(name), below_hz)
 
     def _name(self, name: str) -> str:
         return f"{FOLDER}/{self._row.uid}/{name}.f32"
@@ -93,3 +93,8 @@ class Table:
 def clear(ws: Workspace, row: Tasting) -> None:
     """Pour away what is left of a tasting."""
     shutil.rmtree(ws.data_dir / FOLDER / str(row.uid), ignore_errors=True)
+
+
+def _dulled(anchor: int, reference: int) -> str:
+    """What a dulled reference is filled as."""
+    return f"dull{anchor}-{reference}"

@@ -8,7 +8,7 @@ export const KINDS: { kind: Kind; title: string; about: string }[] = [
 	{
 		kind: 'rate',
 		title: 'How near to one of them?',
-		about: 'Points from 0 to 100, with that one hidden among the glasses, and once more dulled.'
+		about: 'Points from 0 to 100, with that one hidden among the glasses, and twice more dulled: much and a little.'
 	},
 	{ kind: 'notes', title: 'What does it sound like?', about: 'Words for each glass, typed or picked.' }
 ];
