@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import json
+from functools import cache
 from pathlib import Path
+from typing import Any
 
+import jsonschema
 import pytest
 from typer.testing import CliRunner
 
 from cata.cli import app
+from cata.cli.published import PUBLISHED
 from tests.corpus.odd import odd_takes
 
 runner = CliRunner()
+SCHEMAS = Path(__file__).parents[2] / "docs" / "schemas"
 
 
 def _refuse(constant: str) -> float:
@@ -19,20 +24,47 @@ def _refuse(constant: str) -> float:
 
 
 def _well_answered(*arguments: str) -> bool:
-    """Whether a command gave JSON (without NaN), or said why not and left with 2."""
+    """Whether a command gave JSON (without NaN) of its published shape, or said why not and left with 2."""
     done = runner.invoke(app, [*arguments, "--json"])
     assert done.exception is None or isinstance(done.exception, SystemExit), (arguments, done.exception)
     if done.stdout.strip():
-        json.loads(done.stdout, parse_constant=_refuse)
+        verb = " ".join(arguments[:2]) if arguments[0] == "flight" else arguments[0]
+        jsonschema.validate(json.loads(done.stdout, parse_constant=_refuse), _schema(verb))
     return done.exit_code == 0 or (done.exit_code == 2 and bool(done.output.strip()))
+
+
+@cache
+def _schema(verb: str) -> dict[str, Any]:
+    found: dict[str, Any] = json.loads((SCHEMAS / f"{verb.replace(' ', '-')}.json").read_text())
+    return found
+
+
+@pytest.mark.parametrize("verb", PUBLISHED)
+def test_what_is_published_is_what_is_written_down(verb: str) -> None:
+    """A key that changes here needs a new version: then write the schema anew, by `cata schema`."""
+    done = runner.invoke(app, ["schema", *verb.split()])
+    assert json.loads(done.stdout) == _schema(verb)
+    jsonschema.Draft202012Validator.check_schema(_schema(verb))
+
+
+def test_a_command_without_a_schema_says_so() -> None:
+    assert runner.invoke(app, ["schema", "serve"]).exit_code == 2
+
+
+def test_a_device_that_came_back_is_of_its_published_shape(tmp_path: Path) -> None:
+    sent = str(tmp_path / "sent.wav")
+    assert runner.invoke(app, ["testfile", sent, "--part", "tones"]).exit_code == 0
+    assert _well_answered("device", "--sent", sent, "--returned", sent)
 
 
 def _all_verbs(tmp_path: Path, count: int) -> None:
     files = [str(path) for path in odd_takes(tmp_path / "odd", count)]
-    played = files[0]
+    played, sent = files[0], str(tmp_path / "sent.wav")
+    assert runner.invoke(app, ["testfile", sent]).exit_code == 0
     for file in files:
         for arguments in (
-            ("measure", file), ("match", played, file), ("match", file, played), ("device", file),
+            ("measure", file), ("match", played, file), ("match", file, played),
+            ("device", "--sent", sent, "--returned", file),
             ("blend", played, file), ("remains", file, played), ("cut-through", file, played),
             ("cut", file, "--takes", "2"),
         ):  # fmt: skip
