@@ -10,6 +10,7 @@ from typing import Annotated
 import typer
 
 from cata.cli.common import EXIT_REFUSED, AsJson, app, written
+from cata.core.measure.device.volts import in_volts, read_full_scale
 from cata.core.signals.testfile.waves import sent_file
 from cata.tasks.devices import as_text, device_file
 
@@ -48,6 +49,9 @@ def device(
     nominal_dbfs: Annotated[
         float | None, typer.Option(help="Level of your everyday playing, peak of a sine as loud. Default: -20 dBFS.")
     ] = None,
+    full_scale: Annotated[
+        str | None, typer.Option(help="What the interface sends at 0 dBFS (+18 dBu, 2.1 V): breakup in volts.")
+    ] = None,
     channel: Annotated[int | None, typer.Option(help="Which channel carries the device, 1 or 2.", min=1, max=2)] = None,
     as_json: AsJson = False,
 ) -> None:
@@ -59,6 +63,10 @@ def device(
         nominal_dbfs=nominal_dbfs,
         channel=None if channel is None else channel - 1,
     )
+    level = None if full_scale is None else read_full_scale(full_scale)
+    breakup = result["results"].get("breakup_dbfs.3", {}).get("value") if level is not None else None
+    if breakup is not None and level is not None:
+        result["notes"].append(f"3 % distortion from {in_volts(breakup, level)} at its input.")
     typer.echo(json.dumps(result, indent=2) if as_json else as_text(result))
     if result["refused"]:
         raise typer.Exit(EXIT_REFUSED)

@@ -198,7 +198,8 @@ def test_what_is_no_bundle_is_refused(other: Workspace, tmp_path: Path) -> None:
 def test_every_table_survives_its_cells() -> None:
     row = {"id": 3, "uid": "b" * 32, "gear_id": None, "loop_id": None,
            "digest": "a" * 64, "filename": 'x,"y"\n=z', "size_bytes": 2**40,
-           "settings": {"drive": 0.1 + 0.2}, "nominal_dbfs": -12.5, "channel": None, "bench": "", "added_at": "",
+           "settings": {"drive": 0.1 + 0.2}, "nominal_dbfs": -12.5, "full_scale_dbu": 18.0,
+           "channel": None, "bench": "", "added_at": "",
            "kind": "testfile", "made": {}}  # fmt: skip
     model = TABLES["probe"]
     assert list(read_rows(model, write_rows(model, [row]).decode().splitlines(keepends=True))) == [row]

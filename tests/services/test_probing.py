@@ -215,6 +215,9 @@ def test_own_level_comes_from_strumming_and_from_nothing_else(client: TestClient
     settle(client)
     before = headroom(client, gear)
     assert client.patch(f"/api/probes/{probe}", json={"nominal_dbfs": own}, headers=ORIGIN).status_code == 204
+    # What the interface sends, as people write it; what is no level changes nothing.
+    for text, code in (("+18 dBu", 204), ("loud", 422)):
+        assert client.patch(f"/api/probes/{probe}", json={"full_scale": text}, headers=ORIGIN).status_code == code
     settle(client)
     assert before - headroom(client, gear) == pytest.approx(own + 20, abs=0.11)
     soundfile.write(str(tmp_path / "tone.wav"), 0.1 * np.sin(np.arange(200_000) / 20), 48000)

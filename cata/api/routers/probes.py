@@ -55,15 +55,17 @@ async def add_probe(
     name: FileName,
     settings: Annotated[list[str] | None, Query(max_length=40)] = None,
     nominal_dbfs: Annotated[float | None, Query(ge=-80, le=0)] = None,
+    full_scale: Annotated[str | None, Query(max_length=40)] = None,
 ) -> Noted:
     """Take the recording of the test file through an item; ``settings`` are "key=position as written".
 
-    ``nominal_dbfs`` is the level of the player's own strumming.
+    ``nominal_dbfs`` is the level of the player's own strumming, ``full_scale`` what the interface sends at 0 dBFS.
     """
     given = dict(one.split("=", 1) for one in settings or [] if "=" in one)
+    made = ProbeIn(settings=given, nominal_dbfs=nominal_dbfs, full_scale=full_scale)
     await to_thread.run_sync(probing.check_settings, ws, gear_id, given)
+    probing.check_level(made)
     kept, _ = await keep_sound(ws, request, name, sounding=True)
-    made = ProbeIn(settings=given, nominal_dbfs=nominal_dbfs)
     ident = await to_thread.run_sync(probing.add_probe, ws, gear_id, name, kept, made)
     return Noted(probe_id=ident)
 

@@ -71,6 +71,8 @@ def differences(first: Probe, second: Probe, names: tuple[str, str]) -> list[Dif
             a, b = (KEPT.of(one) if key == KEPT.key else one.number(key) for one in (first, second))
             if a is None or b is None or a == b == ALL_KEPT_PERCENT:
                 continue
+            if reading.key == "breakup_dbfs" and (apart := _apart_dbu(first, second)) is not None:
+                b += apart
             results = [probe.results.get(key) for probe in (first, second)]
             bands = [(one.band if one else None) or 0.0 for one in results]
             way, word = ("more", reading.more) if b > a else ("less", reading.less)
@@ -91,6 +93,13 @@ def differences(first: Probe, second: Probe, names: tuple[str, str]) -> list[Dif
                                           region=region, by=abs(b - a)),
                                      abs(b - a) / REGION_JND_DB, _beyond(b - a, bands)))  # fmt: skip
     return sorted(found, key=lambda d: (d.sure and d.audible, d.steps), reverse=True)
+
+
+def _apart_dbu(first: Probe, second: Probe) -> float | None:
+    """By how much more the second's interface sent at one level; None where either was not calibrated."""
+    if first.full_scale_dbu is None or second.full_scale_dbu is None:
+        return None
+    return second.full_scale_dbu - first.full_scale_dbu
 
 
 def _beyond(amount: float, bands: Sequence[float]) -> bool:

@@ -8,6 +8,7 @@ from dataclasses import asdict, dataclass, field
 from typing import Any
 
 from cata.core.measure.device.readings import BY_KEY, NOMINAL_DBFS, DeviceReading
+from cata.core.measure.device.volts import in_volts
 from cata.core.measure.outcome import BOUND_SIGNS
 from cata.core.measure.regions import REGIONS, THIRD_OCTAVES_HZ
 from cata.core.measure.results import Results
@@ -34,6 +35,8 @@ class Probe:
     pictures: Mapping[str, Sequence[Sequence[float]]] = field(default_factory=dict)
     nominal_dbfs: float = NOMINAL_DBFS
     """Everyday playing, as it was counted for these readings."""
+    full_scale_dbu: float | None = None
+    """What the interface sent at 0 dBFS; None where nobody knows."""
 
     def number(self, key: str) -> float | None:
         """A reading or one part of it ("breakup_dbfs.3"), None where it was refused."""
@@ -102,7 +105,7 @@ def figure(probe: Probe, key: str, word: str = "") -> dict[str, Any] | None:
         "name": reading.name + (f", {part} %" if name == "breakup_dbfs" else f", {part}" if part else ""),
         "value": value,
         "unit": reading.unit,
-        "text": BOUND_SIGNS[bound] + described(reading, value),
+        "text": BOUND_SIGNS[bound] + described(reading, value) + _at_input(probe, name, value),
         # How well it repeats, not how right it is; too small to show at the precision of the value it says nothing.
         "band": f"repeats within {own.band:.{reading.decimals}f}"
         if own.band and own.band >= 0.5 * 10**-reading.decimals
@@ -114,6 +117,15 @@ def figure(probe: Probe, key: str, word: str = "") -> dict[str, Any] | None:
         "about": reading.about,
         "grade": whole.evidence,
     }
+
+
+def _at_input(probe: Probe, name: str, value: float) -> str:
+    """What a level that was sent is in volts at the device; of an interface that nobody calibrated, that it is its."""
+    if name != "breakup_dbfs":
+        return ""
+    if probe.full_scale_dbu is None:
+        return ", by this interface"
+    return f", {in_volts(value, probe.full_scale_dbu)} at its input"
 
 
 def same_but(one: Probe, other: Probe, keys: Sequence[str]) -> bool:

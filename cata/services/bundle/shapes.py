@@ -172,6 +172,7 @@ SHAPES: Mapping[str, Mapping[str, Any]] = {
     "probe": {
         "gear_id": Ident | None, "loop_id": Ident | None, "digest": Digest | Literal[""], "filename": Line,
         "size_bytes": Bytes, "settings": Positions, "nominal_dbfs": Decibels | None,
+        "full_scale_dbu": Decibels | None,
         "channel": Annotated[Channels, Field(ge=1)] | None, "bench": Line, "added_at": Moment,
         "kind": Literal["testfile", "strings"], "made": _empty_or(StringsIn),
     },

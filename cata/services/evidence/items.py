@@ -79,7 +79,7 @@ def _probe_view(
         share=float(progress["share"]) if not current else 1.0, what=str(progress["what"]) if not current else "",
         refused=refused, code=failure.code if failure is not None else str(result.get("code") or ""),
         part=str(result.get("part", "")), loop_id=probe.loop_id, nominal_dbfs=probe.nominal_dbfs,
-        bench=probe.bench, added_at=probe.added_at, figures=_figures(known),
+        full_scale_dbu=probe.full_scale_dbu, bench=probe.bench, added_at=probe.added_at, figures=_figures(known),
         refusals=[
             RefusalView(key=key, name=BY_KEY[key].name, why=why)
             for key, why in known.results.refusals.items()
@@ -125,7 +125,7 @@ def _known(probe: Probe, controls: list[Control], result: dict[str, Any]) -> Kno
     setting = setting_text(controls, probe.settings)
     results, pictures = from_kept(result.get("results") or {}), result.get("pictures") or {}
     nominal = NOMINAL_DBFS if probe.nominal_dbfs is None else probe.nominal_dbfs
-    return Known(probe.id or 0, setting, probe.settings, results, pictures, nominal)
+    return Known(probe.id or 0, setting, probe.settings, results, pictures, nominal, probe.full_scale_dbu)
 
 
 def _read_probes(session: Session, gear: Gear) -> list[Known]:
@@ -169,7 +169,10 @@ def get_evidence(ws: Workspace, gear_id: int) -> EvidenceView:
         views = [_probe_view(ws, session, probe, controls, coil=gear.kind == "pickup") for probe in probes]
         loop_views = [_probe_view(ws, session, probe, []) for probe in loops]
         rows = _read_probes(session, gear)
-    kept = [[row.ident, row.name, row.settings, as_kept(row.results), row.pictures, row.nominal_dbfs] for row in rows]
+    kept = [
+        [row.ident, row.name, row.settings, as_kept(row.results), row.pictures, row.nominal_dbfs, row.full_scale_dbu]
+        for row in rows
+    ]
     known = [kept, [control.model_dump(mode="json") for control in controls]]
     asked = hashlib.sha256(json.dumps(known).encode()).hexdigest()
     found = ws.answers.remember(("evidence", asked), lambda: ws.ask(EVIDENCE, Item(rows, controls)))

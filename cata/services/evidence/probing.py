@@ -13,6 +13,7 @@ from sqlmodel.sql.expression import SelectOfScalar
 from cata.core.bench.names import stand_in
 from cata.core.gear import Control, read_position, show_position
 from cata.core.measure.device.readings import METHOD
+from cata.core.measure.device.volts import read_full_scale
 from cata.core.measure.strings import METHOD as STRINGS_METHOD
 from cata.core.signals.testfile.layout import PartName
 from cata.errors import Conflict, Invalid
@@ -31,12 +32,21 @@ TEST_FILE, STRINGS = "testfile", "strings"
 
 
 class ProbeIn(BaseModel):
-    """How a probe was made: knob positions as written, the loop-back of its interface, the player's own level."""
+    """How a probe was made: knob positions as written, the loop-back of its interface, the player's own level.
+
+    ``full_scale``: what the interface sends at 0 dBFS, as written ("+18 dBu", "2.1 V"); empty for not known.
+    """
 
     settings: dict[str, str] = Field(default_factory=dict, max_length=40)
     loop_id: int | None = Field(default=None, ge=1, le=2**53)
     nominal_dbfs: float | None = Field(default=None, ge=-80, le=0)
     channel: int | None = Field(default=None, ge=0, le=1)
+    full_scale: str | None = Field(default=None, max_length=40)
+
+    @property
+    def full_scale_dbu(self) -> float | None:
+        """The same in dBu; Invalid where it cannot be read."""
+        return read_full_scale(self.full_scale) if self.full_scale and self.full_scale.strip() else None
 
 
 def written_file(ws: Workspace, part: PartName, rate: Rate, as_float: bool) -> Path:
@@ -83,6 +93,11 @@ def differing_texts(controls: list[Control], settings: list[dict[str, float]]) -
     return [setting_text(moved or controls, one) for one in settings]
 
 
+def check_level(data: ProbeIn) -> None:
+    """Invalid where what the interface sends cannot be read, before a recording is taken in."""
+    _ = data.full_scale_dbu
+
+
 def add_probe(ws: Workspace, gear_id: int | None, filename: str, kept: Kept, data: ProbeIn) -> int:
     """Note a recording of the test file that is safe in the vault; it is due for reading. Its id.
 
@@ -98,6 +113,7 @@ def add_probe(ws: Workspace, gear_id: int | None, filename: str, kept: Kept, dat
         probe = Probe(
             gear_id=gear_id, loop_id=loop_id, digest=kept.digest, size_bytes=kept.size_bytes, filename=name,
             settings=settings, nominal_dbfs=data.nominal_dbfs, channel=data.channel, added_at=ws.now(),
+            full_scale_dbu=data.full_scale_dbu,
         )  # fmt: skip
         session.add(probe)
         session.flush()
@@ -143,6 +159,8 @@ def change_probe(ws: Workspace, probe_id: int, data: ProbeIn) -> None:
         for key in ("nominal_dbfs", "channel"):
             if key in given:
                 setattr(probe, key, given[key])
+        if "full_scale" in given:
+            probe.full_scale_dbu = data.full_scale_dbu
         session.add(probe)
 
 
@@ -178,6 +196,7 @@ def probe_on_bench(ws: Workspace, gear_id: int, data: ProbeIn) -> int:
         gear = require(session, Gear, gear_id)
         probe = bench_probe(session, gear, _positions(gear, data.settings), ws.now())
         probe.nominal_dbfs = data.nominal_dbfs
+        probe.full_scale_dbu = data.full_scale_dbu
         _check_loop(session, data.loop_id)
         session.flush()
     return probe.id or 0

@@ -25,6 +25,7 @@ class ProbeView(BaseModel):
     part: str
     loop_id: int | None
     nominal_dbfs: float | None
+    full_scale_dbu: float | None = None
     bench: str
     added_at: str
     figures: list[FigureView]

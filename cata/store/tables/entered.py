@@ -258,6 +258,7 @@ class Probe(Entered, table=True):
 
     Of kind "strings" it holds six open strings through a pickup instead, and ``made`` says how the pickup stood.
     ``settings`` positions (0 to 1) by control; ``nominal_dbfs`` the player's own level, None for the default;
+    ``full_scale_dbu`` what the interface sends at 0 dBFS, None where nobody knows;
     ``channel`` which one carries the device, None where it can be told; ``bench`` what stood in for the outside world:
     then ``digest`` is empty until its recording is made.
     """
@@ -269,6 +270,7 @@ class Probe(Entered, table=True):
     size_bytes: int
     settings: dict[str, float] = json_of(dict)
     nominal_dbfs: float | None = None
+    full_scale_dbu: float | None = None
     channel: int | None = None
     bench: str = ""
     added_at: str = ""

@@ -8,6 +8,8 @@
 		kind,
 		loops,
 		nominal,
+		fullScale,
+		onfull,
 		onloop,
 		onown,
 		onremoved
@@ -15,10 +17,13 @@
 		kind: string;
 		loops: Probe[];
 		nominal: number | null;
+		fullScale: string | null;
+		onfull: (text: string) => void;
 		onloop: (files: File[]) => void;
 		onown: (files: File[]) => void;
 		onremoved: () => void;
 	} = $props();
+	let full = $state('');
 	async function remove(id: number) {
 		try {
 			await got(api.DELETE('/api/probes/{probe_id}', { params: { path: { probe_id: id } } }));
@@ -86,6 +91,22 @@
 		<FileButton text="Measure it from a dry recording of your strumming" kind="btn-xs" onfiles={onown} />
 		{#if nominal !== null}<button class="btn btn-ghost btn-xs" onclick={() => onown([])}>Back to −20 dBFS</button>{/if}
 	</p>
+	<h3 class="font-semibold mt-3">What your interface sends</h3>
+	<p class="quiet">
+		{fullScale
+			? `0 dBFS comes out as ${fullScale.replace('-', '−')}: breakup is told in volts.`
+			: 'Without it breakup holds for this interface alone. See its data sheet, or put a meter on a sine at 0 dBFS.'}
+	</p>
+	<form
+		class="flex gap-2 items-center"
+		onsubmit={(event) => {
+			event.preventDefault();
+			onfull(full);
+		}}>
+		<label class="flex gap-2 items-center"
+			>0 dBFS is <input class="input input-xs w-28" bind:value={full} placeholder="+18 dBu or 2.1 V" /></label>
+		<button class="btn btn-xs" disabled={!full.trim() && !fullScale}>Keep</button>
+	</form>
 	<h3 class="font-semibold mt-3">Loop-back: the interface by itself</h3>
 	<p class="quiet">
 		A cable in the device’s place, recorded once: its gain, response and delay are taken out of all that follows.

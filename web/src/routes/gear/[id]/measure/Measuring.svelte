@@ -17,6 +17,9 @@
 	let ownNominal = $state<number | null>(null);
 	const counted = $derived(found.probes.find((probe) => probe.nominal_dbfs !== null));
 	const nominal = $derived(ownNominal ?? counted?.nominal_dbfs ?? null);
+	let ownFull = $state<string | null>(null);
+	const calibrated = $derived(found.probes.find((probe) => typeof probe.full_scale_dbu === 'number'));
+	const fullScale = $derived(ownFull ?? (calibrated ? `${calibrated.full_scale_dbu!.toFixed(1)} dBu` : null));
 	const refresh = () => queries.invalidateQueries();
 
 	async function send(files: File[], loop = false) {
@@ -29,6 +32,7 @@
 					loop ? null : gear.id,
 					written,
 					nominal,
+					fullScale,
 					(share) => (sending = { name: file.name, share })
 				);
 			} catch (error) {
@@ -50,6 +54,20 @@
 						body: { nominal_dbfs: ownNominal }
 					})
 				);
+			await refresh();
+		} catch (error) {
+			notices.fail(error);
+		}
+	}
+
+	/** What the interface sends at 0 dBFS: every measurement of this item is told in volts by it. */
+	async function fullLevel(text: string) {
+		try {
+			for (const probe of found.probes)
+				await got(
+					api.PATCH('/api/probes/{probe_id}', { params: { path: { probe_id: probe.id } }, body: { full_scale: text } })
+				);
+			ownFull = text;
 			await refresh();
 		} catch (error) {
 			notices.fail(error);
@@ -82,7 +100,7 @@
 			await got(
 				api.POST('/api/gear/{gear_id}/probes/bench', {
 					params: { path: { gear_id: gear.id } },
-					body: { settings: written, nominal_dbfs: nominal }
+					body: { settings: written, nominal_dbfs: nominal, full_scale: fullScale }
 				})
 			);
 			await refresh();
@@ -127,6 +145,8 @@
 			kind={gear.kind}
 			loops={found.loops}
 			{nominal}
+			{fullScale}
+			onfull={fullLevel}
 			onloop={(files) => send(files, true)}
 			onown={ownLevel}
 			onremoved={refresh} />

@@ -7,10 +7,11 @@ export async function sendRecording(
 	gear: number | null,
 	settings: Record<string, string>,
 	nominal: number | null,
+	fullScale: string | null,
 	tell: (share: number) => void
 ): Promise<void> {
 	const knobs = Object.entries(settings).map(([key, text]) => `${key}=${text}`);
-	const made = gear === null ? {} : { settings: knobs, nominal_dbfs: nominal };
+	const made = gear === null ? {} : { settings: knobs, nominal_dbfs: nominal, full_scale: fullScale };
 	await send(address(gear === null ? '/api/loopbacks' : `/api/gear/${gear}/probes`, file, made), file, tell).done;
 }
 
