@@ -176,7 +176,10 @@ def _is_preferred(plan: Round, what: Mapping[str, Any]) -> bool:
 
 def _is_rated(plan: Round, what: Mapping[str, Any]) -> bool:
     points = what.get("points")
-    if set(what) != {"points"} or not isinstance(points, dict) or set(points) != set(map(str, plan.rated)):
+    if set(what) != {"points"} or not isinstance(points, dict):
+        return False
+    # Before there were two anchors there was one.
+    if set(points) not in (whole := set(map(str, plan.rated)), whole - {str(MILD)}):
         return False
     return all(_is_number(value) and 0 <= value <= 100 for value in points.values())
 
