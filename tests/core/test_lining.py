@@ -42,7 +42,7 @@ def played(kind: str, seed: int, hands: int, device: str | None) -> Features:
 
 @pytest.mark.grid(6)
 @pytest.mark.parametrize("device", sorted(DEVICES))
-@pytest.mark.parametrize("seed", [41, 42])
+@pytest.mark.parametrize("seed", [42])
 @pytest.mark.parametrize("kind", sorted(PHRASES))
 def test_the_right_phrase_is_lined_up_through_any_device(kind: str, seed: int, device: str) -> None:
     match = match_pair(played(kind, seed, 1, None), played(kind, seed, 2, device))
