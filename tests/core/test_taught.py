@@ -134,7 +134,7 @@ def test_the_verdict_tells_price_drive_and_what_is_open() -> None:
     codes = [one.said.code for one in found]
     assert codes == ["drive_order", "alike", "not_played", "record_repeats"]
     # Who drives by half a point more is not told apart.
-    order = "From clean to driven: c1 (a touch of grit), about level with c2 (a touch of grit), then c3 (saturated)."
+    order = "From clean to driven: c1 (a touch of grit), then perhaps c2 (a touch of grit), then c3 (saturated)."
     assert found[0].said.words == order
     assert found[1].said.words == "c1 (95.00 EUR) and c2 (180.00 EUR) differ by nothing you can trust in 3 of 3 tests."
     assert found[1] == Taught(found[1].said, 0, (0, 1, 2))

@@ -99,7 +99,7 @@ def _drives(contenders: Sequence[Priced], tests: Sequence[Tested]) -> list[Taugh
     names = {one.ident: one.name for one in contenders}
     words = ""
     for before, ident in zip([0, *order], order, strict=False):
-        link = "" if not words else ", then " if _more_driven(known[ident], known[before]) else ", about level with "
+        link = "" if not words else ", then " if _more_driven(known[ident], known[before]) else ", then perhaps "
         words += f"{link}{names[ident]} ({name_between(min(shares[ident]), max(shares[ident]))})"
     numbers: dict[str, Number] = {str(ident): median(shares[ident]) for ident in order}
     return [Taught(Said("drive_order", f"From clean to driven: {words}.", numbers))]
