@@ -21,6 +21,7 @@ from cata.core.choose.fit import halves_of
 from cata.core.choose.takes import Ground, key_of
 
 DRAWS = 2000
+MET_WHOLE = 1 / 3
 LEVEL, RIDGE = 1e-6, 1e-9
 """Single precision tells no less apart."""
 MOST_IDENTS = 2**53
@@ -149,21 +150,27 @@ class Draws:
             for target, mine in zip(targets, fits, strict=True):
                 halves = np.array([halves_of(target, jnd) for jnd in one.jnd]).reshape(-1, 2).T
                 mine[one.at] = fits_of(target, values, halves)
-        if not one.shown:
-            # Nobody shows it: what each would is open, and so is who would be ahead.
-            for at, stream in enumerate(self._own):
-                met = stream.random(self._count, dtype=np.float32)
+        for at in set(range(len(self._idents))) - set(one.at.tolist()):
+            if len(one.shown) < 2:
+                # Nobody to go by: how well it fits is open, and so is who would be ahead.
+                met = _anything(self._own[at], self._count)
                 for mine in fits:
                     mine[at] = met
-        else:
-            low, high = min(one.shown), max(one.shown)
-            usual = self._ground.jnd(targets[0], (low + high) / 2)
-            for at in set(range(len(self._idents))) - set(one.at.tolist()):
-                value = (low + (high - low) * self._own[at].random(self._count, dtype=np.float32) + moved)[None]
-                # What the others show is no bound for what nobody knows: it may be anything down to no fit at all.
-                met = self._own[at].random(self._count, dtype=np.float32)
-                for target, mine in zip(targets, fits, strict=True):
-                    mine[at] = met * fits_of(target, value, np.array(halves_of(target, usual))[:, None])[0]
+                continue
+            value = (self._like_the_others(one.shown, self._own[at]) + moved)[None]
+            usual = self._ground.jnd(targets[0], float(np.mean(one.shown)))
+            for target, mine in zip(targets, fits, strict=True):
+                mine[at] = fits_of(target, value, np.array(halves_of(target, usual))[:, None])[0]
+
+    def _like_the_others(self, shown: Sequence[float], chance: np.random.Generator) -> Floats:
+        """What one may show of which nobody knows it: one more of those that are known, and they are few.
+
+        The predictive distribution of a normal sample (Student's t; Gelman et al., Bayesian Data Analysis, 3.2).
+        """
+        count = len(shown)
+        sd = float(np.std(shown, ddof=1)) * np.sqrt(1 + 1 / count)
+        found: Floats = (np.mean(shown) + sd * chance.standard_t(count - 1, self._count)).astype(np.float32)
+        return found
 
     def _roughness(self, freedom: float) -> Floats:
         """What a deviation known from few repeats is multiplied with: draws become those of a t distribution."""
@@ -215,7 +222,7 @@ class Draws:
         """How well each of some contenders could meet a sound that nobody played."""
         place = crc32(sound.key.encode())
         streams = (np.random.default_rng([self._seed, ident + MOST_IDENTS, 2, place]) for ident in idents)
-        return np.stack([stream.random(self._count, dtype=np.float32) for stream in streams])
+        return np.stack([_anything(stream, self._count) for stream in streams])
 
     def sureness(self, others: Mapping[int, tuple[float, float]], fit_share: float) -> Sureness:
         """How often who leads, when fit counts ``fit_share`` and what else counts lies between two values each."""
@@ -238,6 +245,11 @@ class Draws:
             dict(zip(idents, ahead.tolist(), strict=True)),
             dict(zip(idents, zip(low, high, strict=True), strict=True)),
         )
+
+
+def _anything(chance: np.random.Generator, count: int) -> Floats:
+    """Fits of what nobody knows: a range is met whole in a third of cases, else anything down to no fit at all."""
+    return np.minimum(chance.random(count, dtype=np.float32) * np.float32(1 / (1 - MET_WHOLE)), np.float32(1.0))
 
 
 def cell_of(test: str, target: Target) -> Cell:

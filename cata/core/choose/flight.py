@@ -139,5 +139,6 @@ class Shelf:
 
     def _sd(self, take: TakeReadings, target: Target, jnd: float) -> tuple[float, float]:
         key = key_of(target)
-        scatter = self._scatter.get(key) or Scatter(BY_KEY[target.reading].scatter_of(target.part) or jnd)
+        usual = take.scatter.get(key) or BY_KEY[target.reading].scatter_of(target.part) or jnd
+        scatter = self._scatter.get(key) or Scatter(usual)
         return max(hypot(scatter.sd, take.bands.get(key, 0.0) / BAND_SDS), HEARD_SHARE * jnd), scatter.freedom

@@ -30,7 +30,8 @@ class Test:
 class TakeReadings:
     """The readings of one take that are numbers, by "reading" or "reading.part".
 
-    ``bands`` are the readings' own (19 of 20 within), ``bounds`` say that the truth is at most or at least the value.
+    ``bands`` are the readings' own (19 of 20 within), ``bounds`` say that the truth is at most or at least the value;
+    ``scatter`` what playing it again does, as its strokes tell, where they do.
     """
 
     test: str
@@ -38,6 +39,7 @@ class TakeReadings:
     values: Mapping[str, float]
     bands: Mapping[str, float] = field(default_factory=dict)
     bounds: Mapping[str, Bound] = field(default_factory=dict)
+    scatter: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

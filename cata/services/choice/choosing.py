@@ -13,6 +13,8 @@ from cata.core.choose.flight import Shelf
 from cata.core.choose.next import next_take
 from cata.core.choose.ranking import Candidate, Flown, Ranked, rank, shelf_of
 from cata.core.choose.takes import Scatter, TakeReadings, Test
+from cata.core.comparison import usual_sd
+from cata.core.measure.of_flights import STROKES
 from cata.core.measure.results import Results
 from cata.core.money import show_price
 from cata.core.names import nearest
@@ -100,13 +102,14 @@ def _names(tests: list[Column]) -> dict[int, str]:
 
 
 def _readings(test: str, sound: str, results: Results) -> TakeReadings:
-    values = results.numbers()
+    values = {key: value for key, value in results.numbers().items() if not key.startswith(STROKES.key)}
     return TakeReadings(
         test,
         sound,
         values,
         bands={key: band for key in values if (band := results.bands.get(key.partition(".")[0])) is not None},
         bounds={key: bound for key in values if (bound := results[key.partition(".")[0]].bound) is not None},
+        scatter={key: sd for key in values if (sd := usual_sd(key, [results])) is not None},
     )
 
 

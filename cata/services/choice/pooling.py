@@ -12,8 +12,9 @@ from sqlmodel import Session, col, select
 from cata.core.brief import Need, Target
 from cata.core.choose.evidence import Asked, Evidence, asked_of
 from cata.core.choose.takes import BAND_SDS, HEARD_SHARE, Scatter, jnd_at, key_of
+from cata.core.comparison import usual_sd
 from cata.core.gear import Control
-from cata.core.measure.registry import BY_KEY
+from cata.core.measure.of_flights import STROKES
 from cata.core.measure.results import Results
 from cata.core.names import nearest
 from cata.core.plan.condition import Condition, turned
@@ -78,7 +79,7 @@ def gather(session: Session, kind: str, need: Need, *, every_test: bool = False)
         .order_by(col(Take.id))
     )
     keys = {target.reading for sound in need.sounds for target in sound.targets}
-    takes = counted(session, session.exec(statement).all(), keys)
+    takes = counted(session, session.exec(statement).all(), {*keys, STROKES.key} if keys else keys)
     cells = Counter((take.flight_id, take.contender_id, take.test_id) for take, _, _ in takes)
     again = {flight for (flight, _, _), count in cells.items() if count > 1}
     scatters = {flight: _scatters(session, flight, keys) for flight in again}
@@ -170,9 +171,7 @@ def _seen(
     jnd = jnd_at(target, value)
     # One dry take through all of them: nothing was played anew.
     reamped = take.evidence != "played"
-    scatter = (
-        Scatter(0.0) if reamped else scatters.get(key) or Scatter(BY_KEY[target.reading].scatter_of(target.part) or jnd)
-    )
+    scatter = Scatter(0.0) if reamped else scatters.get(key) or Scatter(usual_sd(key, [results]) or jnd)
     sd = max(hypot(scatter.sd, (results.bands.get(target.reading) or 0.0) / BAND_SDS), HEARD_SHARE * jnd)
     bound = results[target.reading].bound
     return Seen(node, str(take.flight_id), str(take.test_id), value, sd, scatter.freedom, bound, family)
