@@ -159,7 +159,9 @@ def test_the_demo_finds_three_faults_and_calls_nothing_else_one(browser: Browser
     page.context.close()
 
 
-@pytest.mark.parametrize(("path", "words"), [("readings", "more driven|cleaner"), ("verdict", "stronger|weaker|below|above")])
+@pytest.mark.parametrize(
+    ("path", "words"), [("readings", "more driven|cleaner"), ("verdict", "stronger|weaker|below|above")]
+)
 def test_one_press_plays_the_proof_of_a_sentence(browser: Browser, demo: Server, path: str, words: str) -> None:
     page = new_page(browser, demo.url, tapped=True)
     open_at(page, f"/flights/1/{path}")
