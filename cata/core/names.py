@@ -132,7 +132,8 @@ def _fit(label: str, name: Sequence[str]) -> _Fit:
         # Of two places alike, the one next to the word before: in "c3 - t3" the second 3 is the t's.
         before = found[-1][2] if found else -1
         index, (start, end, well) = max(fits, key=lambda one: (one[1][2], one[0] - before in (0, 1), -one[0]))
-        found.append((len(part), well, index))
+        # What of the label the word has: "Tweeds" has less of a file called "Tweed" than "Tweed" itself.
+        found.append((min(len(part), end - start), well, index))
         letters |= {(index, at) for at in range(start, end)}
     if not found:
         return NO_FIT

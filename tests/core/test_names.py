@@ -103,3 +103,22 @@ def test_what_may_mean_two_cells_is_not_placed_and_says_why(name: str, code: str
     assert found.confidence < SURE
     assert found.why is not None
     assert found.why.code == code
+
+
+CONTAINED = (
+    ("Mark II", "Mark III"), ("Tweed", "Tweeds"), ("Bridge", "Bridges"), ("Hump", "Hump Deluxe"),
+    ("Drive 1", "Drive 10"), ("Type 4", "Type 4b"),
+    ("Clean", "Cleaner"), ("Slab", "Slab Mini", "Mini Slab Two"), ("Wool", "Woolly"), ("A", "A B"),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("contenders", CONTAINED, ids=lambda names: names[0])
+@pytest.mark.parametrize("form", ["{c} - {t}.wav", "{t}_{c}.wav", "{c}/{t}.flac", "2026-03-01 {c} {t} take 2.wav"])
+def test_a_name_that_lies_in_another_is_told_from_it(contenders: tuple[str, ...], form: str) -> None:
+    tests = ("Riff", "Riffs slow", "Lead")
+    for row, contender in enumerate(contenders):
+        for column, test in enumerate(tests):
+            name = form.format(c=contender, t=test)
+            found = place(name, contenders, tests)
+            assert (found.contender, found.test) == (row, column), name
+            assert found.confidence >= SURE, name
