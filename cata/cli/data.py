@@ -35,15 +35,17 @@ def import_folder(
     plan = plan_import(folder)
     typer.echo(f"Flight: {plan.name}\nContenders: {', '.join(plan.contenders)}\nTests: {', '.join(plan.tests)}")
     for path, contender, test in plan.cells:
-        typer.echo(f"  {path.relative_to(folder)}  ->  {contender} / {test}")
+        where = f"{contender} / {test}" if test else "no cell: its name speaks for none, or for one that is taken"
+        typer.echo(f"  {path.relative_to(folder)}  ->  {where}")
     if dry_run:
         return
     with opened(data_dir) as workspace:
         result = run_import(workspace, folder, lambda path, text: typer.echo(f"  {path.name}: {text}"))
-        typer.echo(f"{result.taken} taken, {len(result.refused)} refused. Reading the takes ...")
+        counts = f"{result.taken} taken, {len(result.refused)} refused, {len(result.unplaced)} in no cell"
+        typer.echo(f"{counts}. Reading the takes ...")
         runner_for(workspace).run_until_idle(lasting=False)
     typer.echo(f"Done: flight {result.flight_id}. Start `cata serve` to see it.")
-    if result.refused:
+    if result.refused or result.unplaced:
         raise typer.Exit(EXIT_REFUSED)
 
 

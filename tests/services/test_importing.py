@@ -6,10 +6,13 @@ from pathlib import Path
 
 import pytest
 from pydantic import ValidationError
+from typer.testing import CliRunner
 
+from cata.cli import app
 from cata.errors import BadAudio, Refused
 from cata.services.evidence.files import as_text, match_as_text, match_files, measure_file
 from cata.services.standing import flight as standing_of
+from cata.services.standing.flight import get_flight
 from cata.services.takes import receiving
 from cata.services.takes.importing import plan_import, run_import
 from cata.services.workspace import Workspace
@@ -101,3 +104,26 @@ def test_a_matched_pair_can_be_read_as_text(tmp_path: Path) -> None:
     assert match_as_text(bad).endswith(f"refused: {bad['refused']}")
     with pytest.raises(BadAudio):
         match_files([tmp_path / "bad.wav", a])
+
+
+def test_what_is_made_is_what_the_dry_run_showed_and_what_is_in_no_cell_is_named(ws: Workspace, tmp_path: Path) -> None:
+    folder = tmp_path / "shop"
+    folder.mkdir()
+    names = [f"{row} - {column}.wav" for row in ("Mark II", "Mark III", "Tweed", "Tweeds", "Bridge", "Bridges")
+             for column in ("riff", "lead")]  # fmt: skip
+    for at, name in enumerate([*names, "IMG_0007.wav"]):
+        write_take(folder / name, hz=200 + 10 * at)
+    plan = plan_import(folder)
+    result = run_import(ws, folder)
+    assert (result.taken, [path.name for path in result.unplaced]) == (13, ["IMG_0007.wav"])
+    flight = get_flight(ws, result.flight_id)
+    rows = {one.id: one.name for one in flight.contenders}
+    columns = {one.id: one.name for one in flight.tests}
+    made = {
+        one.filename: (rows.get(one.contender_id or 0, ""), columns.get(one.test_id or 0, "")) for one in flight.takes
+    }
+    assert made == {path.name: (contender, test) for path, contender, test in plan.cells}
+    assert len(rows) == 6
+    told = CliRunner().invoke(app, ["import", str(folder), "--data-dir", str(tmp_path / "other")])
+    assert told.exit_code == 2
+    assert "13 taken, 0 refused, 1 in no cell" in told.output

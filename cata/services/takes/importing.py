@@ -9,7 +9,7 @@ from pathlib import Path
 from cata.core.names import find_grid
 from cata.errors import BadAudio, CataError, Refused
 from cata.services.flights.table import FlightIn, add_flight
-from cata.services.takes.placing import arrange
+from cata.services.takes.placing import lay_out
 from cata.services.takes.receiving import add_take, check_incoming
 from cata.services.workspace import Workspace
 from cata.store.vault import Kept
@@ -31,11 +31,12 @@ class ImportPlan:
 
 @dataclass
 class ImportResult:
-    """What it made: the flight's id, how many were taken, and the refused files with their reasons."""
+    """What it made: the flight's id, how many were taken, the refused files with their reasons, those in no cell."""
 
     flight_id: int
     taken: int = 0
     refused: list[tuple[Path, str]] = field(default_factory=list)
+    unplaced: list[Path] = field(default_factory=list)
 
 
 def plan_import(folder: Path) -> ImportPlan:
@@ -56,22 +57,27 @@ def plan_import(folder: Path) -> ImportPlan:
 def run_import(
     ws: Workspace, folder: Path, tell: Callable[[Path, str], None] = lambda path, text: None
 ) -> ImportResult:
-    """Import a folder; a bad file is refused with its reason and the rest goes on."""
+    """Import a folder as :func:`plan_import` shows it; a bad file is refused with its reason and the rest goes on."""
     plan = plan_import(folder)
     result = ImportResult(flight_id=add_flight(ws, FlightIn(name=plan.name[:160], link="gear")))
-    for path, _, _ in plan.cells:
+    cells: dict[int, tuple[str, str]] = {}
+    for path, contender, test in plan.cells:
         name = path.relative_to(folder).as_posix()
         try:
             kept, facts = _receive(ws, path)
-            add_take(ws, result.flight_id, name, kept, facts)
+            take_id = add_take(ws, result.flight_id, name, kept, facts)
         except (CataError, OSError) as error:
             reason = error.message if isinstance(error, CataError) else str(error)
             result.refused.append((path, reason))
             tell(path, f"refused: {reason}")
         else:
             result.taken += 1
-            tell(path, "taken")
-    arrange(ws, result.flight_id)
+            if test:
+                cells[take_id] = (contender, test)
+            else:
+                result.unplaced.append(path)
+            tell(path, "taken" if test else "taken, in no cell")
+    lay_out(ws, result.flight_id, cells)
     return result
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from pydantic import BaseModel, Field
 from sqlmodel import Session, select
 
@@ -16,6 +18,8 @@ from cata.services.takes.proposing import loose_takes, proposals
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
 from cata.store.tables import Contender, Flight, Planned, Take, Test
+
+MAX_TEST_NAME = 120
 
 
 class CellIn(BaseModel):
@@ -121,6 +125,21 @@ def arrange(ws: Workspace, flight_id: int) -> Said:
         return _told(len(sure), len(loose) - len(sure))
 
 
+def lay_out(ws: Workspace, flight_id: int, cells: Mapping[int, tuple[str, str]]) -> None:
+    """Place takes into cells by the names of contender and test; rows and columns that are not there are made."""
+    with ws.acting("Place takes as planned") as session:
+        require(session, Flight, flight_id)
+        rows = {one.name: one.id or 0 for one in contenders_of(session, flight_id)}
+        columns = {one.name: one.id or 0 for one in tests_of(session, flight_id)}
+        for take_id, (contender, test) in cells.items():
+            row, column = contender[:MAX_NAME], test[:MAX_TEST_NAME]
+            if row not in rows:
+                rows[row] = new_contender(session, flight_id, ContenderIn(name=row)).id or 0
+            if column not in columns:
+                columns[column] = new_test(session, flight_id, TestIn(name=column)).id or 0
+            put(session, session.get_one(Take, take_id), rows[row], columns[column])
+
+
 def _told(placed: int, left: int) -> Said:
     numbers = {"placed": placed, "left": left}
     if not left:
@@ -141,7 +160,7 @@ def _make_table(session: Session, flight: Flight, names: list[str]) -> None:
             new_contender(session, ident, ContenderIn(name=name[:MAX_NAME]))
     if not columns:
         for name in grid.tests:
-            new_test(session, ident, TestIn(name=name[:120]))
+            new_test(session, ident, TestIn(name=name[:MAX_TEST_NAME]))
 
 
 def remove_take(ws: Workspace, take_id: int) -> None:
