@@ -89,3 +89,11 @@ def test_what_is_said_to_count_counts_as_often(pointed: int) -> None:
             if len(near) >= 15:
                 told, right = near.mean(axis=0)
                 assert abs(told - right) < 0.12 + 2 * np.sqrt(told * (1 - told) / len(near)), (which, told, right)
+
+
+def test_one_liked_and_one_disliked_take_say_where_a_range_may_end() -> None:
+    seen = [Seen("crest_db", np.array([10.0, 16.0]), np.array([0.5, 0.5])),
+            Seen("tilt_db_per_oct", np.array([1.0, 1.0]), np.array([0.1, 0.1]))]  # fmt: skip
+    told = point(seen, [0], [1]).found
+    assert [one.key for one in told] == ["crest_db"]
+    assert 0.15 < told[0].chance <= 1

@@ -128,7 +128,9 @@ class _Reading:
         high = np.array([np.inf, *(np.inf for _ in ends), *ends, *(b for _, b in pairs)])
         # Open below, open above and closed ranges are as likely, each kind spread over its places.
         share = PRIOR_SHARE / (3 if pairs else 2)
-        prior = np.array([1 - PRIOR_SHARE, *[share / ends.size] * (2 * ends.size), *[share / len(pairs)] * len(pairs)])
+        prior = np.array(
+            [1 - PRIOR_SHARE, *[share / ends.size] * (2 * ends.size), *(share / len(pairs) for _ in pairs)]
+        )
         inside = _normal((high[:, None] - seen.values) / seen.sds) - _normal((low[:, None] - seen.values) / seen.sds)
         # A take that does not show a reading is neither in its range nor out of it.
         inside = np.where(known, inside, 1.0)
