@@ -148,12 +148,12 @@ class Slot:
             with suppress(OSError):
                 leash.close()
 
-    def renew(self) -> None:
-        """Forget a process that is gone."""
+    def renew(self, *, wait: bool = False) -> None:
+        """Forget a process that is gone; ``wait`` until nothing of it is left."""
         executor, self._executor = self._executor, None
         self._let_go()
         if executor is not None:
-            executor.shutdown(wait=False, cancel_futures=True)
+            executor.shutdown(wait=wait, cancel_futures=True)
 
     @property
     def pids(self) -> list[int]:

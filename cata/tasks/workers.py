@@ -134,7 +134,9 @@ class LocalWorkers:
             job.future.cancel()
         for slot in self._slots:
             slot.kill()
-            slot.renew()
+        for slot in self._slots:
+            # Who looks after a process must be through with it, or writes to a closed pipe at the very end.
+            slot.renew(wait=True)
 
 
 def ready(_nothing: None, _desk: Desk) -> None:
