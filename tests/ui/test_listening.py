@@ -79,7 +79,8 @@ def test_contenders_stay_on_one_clock_on_a_busy_machine(
     expect(play).to_be_visible()
     takes = httpx.get(f"{flight}/tray/1").json()["takes"]
     files = {take["name"]: listening_copy(fresh, take["url"], tmp_path)[0] for take in takes}
-    check_switches(heard(page), list(files), files, {take["name"]: take["lag_s"] for take in takes})
+    # The simulated interface of a busy machine drops some of what is played.
+    check_switches(heard(page), list(files), files, {take["name"]: take["lag_s"] for take in takes}, least=5)
     page.context.close()
 
 
