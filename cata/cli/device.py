@@ -11,6 +11,7 @@ import typer
 
 from cata.cli.common import EXIT_REFUSED, AsJson, app, written
 from cata.core.measure.device.volts import in_volts, read_full_scale
+from cata.core.measure.results import from_kept
 from cata.core.signals.testfile.waves import sent_file
 from cata.tasks.devices import as_text, device_file
 
@@ -56,6 +57,8 @@ def device(
     as_json: AsJson = False,
 ) -> None:
     """Read a device from the recording of the test file. Exit status 2 if it was refused."""
+    # Read first: a level that is none is told before the minutes of measuring.
+    level = None if full_scale is None else read_full_scale(full_scale)
     result = device_file(
         sent,
         returned,
@@ -63,8 +66,7 @@ def device(
         nominal_dbfs=nominal_dbfs,
         channel=None if channel is None else channel - 1,
     )
-    level = None if full_scale is None else read_full_scale(full_scale)
-    breakup = result["results"].get("breakup_dbfs.3", {}).get("value") if level is not None else None
+    breakup = from_kept(result["results"]).number("breakup_dbfs.3")
     if breakup is not None and level is not None:
         result["notes"].append(f"3 % distortion from {in_volts(breakup, level)} at its input.")
     typer.echo(json.dumps(result, indent=2) if as_json else as_text(result))

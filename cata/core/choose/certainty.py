@@ -22,6 +22,7 @@ from cata.core.choose.takes import Ground, key_of
 
 DRAWS = 2000
 MET_WHOLE = 1 / 3
+"""How often a range is met whole of which nobody knows anything."""
 LEVEL, RIDGE = 1e-6, 1e-9
 """Single precision tells no less apart."""
 MOST_IDENTS = 2**53

@@ -99,8 +99,7 @@ OF_GEAR = frozenset(
 )  # fmt: skip
 """What a contender may do by itself: an octave it adds, a spring in its tank, its own hiss, a path that inverts."""
 
-FAMILIES = ("level", "tone", "drive", "dynamics", "noise", "pitch")
-EVERY_FAMILY = FAMILIES
+EVERY_FAMILY = ("level", "tone", "drive", "dynamics", "noise", "pitch")
 DOUBTED: Mapping[str, tuple[str, ...]] = {"tone_moved": ("tone",), "exchanged": EVERY_FAMILY}
 """Families of readings that a finding puts in doubt: they say nothing of the contender until somebody looked."""
 
