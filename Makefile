@@ -1,6 +1,6 @@
 # Everything that is done to Cata. `make demo` and `make test` need nothing before them but Python 3.11, Node 20 and apt.
 .DELETE_ON_ERROR:
-.PHONY: setup demo serve test certify check check-python check-web bench screenshots wheel clean
+.PHONY: setup demo serve test certify whole check check-python check-web bench screenshots wheel clean
 
 PYTHON ?= python3
 BIN := .venv/bin
@@ -63,16 +63,21 @@ check-web:
 	cd web && npm run --silent check && npm run --silent lint
 
 # The workers share the cores already. One a core: what a worker makes once for its tests (corpora, models) each makes anew.
-test certify: export OPENBLAS_NUM_THREADS = 1
+test certify whole: export OPENBLAS_NUM_THREADS = 1
 
 test: setup $(STAMPS)/system check
-	$(BIN)/pytest -n 2 --dist worksteal -m 'not certify' --ignore tests/ui tests
-	$(BIN)/pytest -m 'not certify' tests/ui
+	$(BIN)/pytest -n 2 --dist worksteal -m 'not certify and not whole' --ignore tests/ui tests
+	$(BIN)/pytest -m 'not certify and not whole' tests/ui
 
 # What is claimed, held in numbers: many devices, seeds, hands, damaged files.
 certify: setup $(STAMPS)/system
 	$(BIN)/pytest -n 2 --dist worksteal -m certify --ignore tests/ui tests
 	$(BIN)/pytest -m certify tests/ui
+
+# The same with many more devices, seeds and hours: before a release.
+whole: setup $(STAMPS)/system
+	$(BIN)/pytest -n 2 --dist worksteal -m 'certify or whole' --ignore tests/ui tests
+	$(BIN)/pytest -m 'certify or whole' tests/ui
 
 bench: setup
 	$(UV) sync --frozen --quiet --group dev --group bench

@@ -159,12 +159,13 @@ def noise_file(path: Path, seconds: float = 1.0, seed: int = 1) -> Path:
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Of a grid of devices the first few are tested with every change; the whole grid certifies."""
+    """Of a grid of devices the first few are tested with every change, the next certify, the rest only `make whole`."""
     seen: dict[str, int] = {}
     for item in items:
         grid = item.get_closest_marker("grid")
         if grid is not None:
             name = item.nodeid.split("[")[0]
             seen[name] = seen.get(name, 0) + 1
-            if seen[name] > grid.args[0]:
-                item.add_marker(pytest.mark.certify)
+            fast, certified = (*grid.args, len(items))[:2]
+            if seen[name] > fast:
+                item.add_marker(pytest.mark.certify if seen[name] <= certified else pytest.mark.whole)

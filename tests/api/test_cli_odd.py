@@ -75,7 +75,7 @@ def test_file_verbs_answer_odd_takes(tmp_path: Path) -> None:
     _all_verbs(tmp_path, 8)
 
 
-@pytest.mark.certify
+@pytest.mark.whole
 def test_file_verbs_answer_thirty_odd_takes(tmp_path: Path) -> None:
     _all_verbs(tmp_path, 30)
 

@@ -82,7 +82,7 @@ def test_bombs_are_refused_and_cost_little(tmp_path: Path) -> None:
     assert held.mb < MOST_MB
 
 
-@pytest.mark.certify
+@pytest.mark.whole
 def test_hours_of_silence_are_heard_in_little(tmp_path: Path) -> None:
     silence = tmp_path / "silence.flac"
     subprocess.run(["sox", "-n", "-r", "48000", "-c", "2", str(silence), "trim", "0", "7200"], check=True)
@@ -115,7 +115,7 @@ def long_takes(tmp_path: Path) -> Path:
     return tmp_path / "data"
 
 
-@pytest.mark.certify
+@pytest.mark.whole
 def test_eight_reels_at_once_wait_for_each_other(long_takes: Path) -> None:
     with running("serve", long_takes) as server, peak(server.process.pid) as held, ThreadPoolExecutor(8) as pool:
         # What else is to be done of these takes has memory of its own.

@@ -177,7 +177,7 @@ def killed_restores(folder: Path, empty: Path, times: int, seed: int) -> set[str
     return found
 
 
-@pytest.mark.parametrize("times", [4, pytest.param(12, marks=pytest.mark.certify)])
+@pytest.mark.parametrize("times", [4, pytest.param(12, marks=pytest.mark.whole)])
 def test_a_restore_that_is_killed_is_finished_or_undone_at_the_next_start(
     tmp_path: Path, empty: Path, times: int
 ) -> None:

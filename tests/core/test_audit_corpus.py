@@ -16,13 +16,13 @@ FAULTY = [
 ]  # fmt: skip
 
 
-@pytest.mark.certify
+@pytest.mark.grid(0, 1)
 @pytest.mark.parametrize(("family", "seed"), FAULTLESS)
 def test_a_flight_without_a_fault_stays_without_record_it_again(family: str, seed: int) -> None:
     assert [one for one in audited(make_flight(family, None, seed)) if one[1] == "fault"] == []
 
 
-@pytest.mark.certify
+@pytest.mark.grid(0, 3)
 @pytest.mark.parametrize(("family", "fault", "seed"), FAULTY)
 def test_the_take_with_the_fault_is_named_and_no_other_is_to_be_recorded_again(
     family: str, fault: str, seed: int

@@ -40,7 +40,7 @@ def evidence(index: int, name: str, x: Floats) -> TakeEvidence:
     return TakeEvidence(index, name, features_of(material), analyse_material(material), WAV)
 
 
-@pytest.mark.certify
+@pytest.mark.grid(0, len(CAPTURES))
 @pytest.mark.parametrize("capture", CAPTURES)
 @pytest.mark.parametrize("world", ["strings", "samples"])
 def test_the_right_phrase_is_lined_up_however_it_came_in(world: str, capture: str) -> None:

@@ -139,7 +139,7 @@ WORLDS: Mapping[str, tuple[float, tuple[str, ...], int]] = {
 """The limits were set on other takes of the strings, with these rates; the sampler has others, and proves them."""
 
 
-@pytest.mark.certify
+@pytest.mark.whole
 @pytest.mark.parametrize("world", sorted(WORLDS))
 def test_of_twenty_four_that_move_nearly_all_are_named_and_none_of_twenty_that_do_not(world: str) -> None:
     pace, phrases, seed = WORLDS[world]

@@ -159,7 +159,7 @@ def listener(likings: dict[int, float], count: int, seed: int, *, ties: bool = F
     return answers
 
 
-@pytest.mark.certify
+@pytest.mark.grid(0, 1)
 @pytest.mark.parametrize(("contenders", "count"), [(3, 8), (4, 16)])
 def test_of_two_hundred_listeners_the_true_order_lies_within_what_is_said(contenders: int, count: int) -> None:
     held, first, surest = [], [], list[bool]()

@@ -163,7 +163,7 @@ def test_the_place_is_where_the_difference_is() -> None:
     assert place_of(held.astype(np.float32), other.astype(np.float32), "decay")[0] > 15
 
 
-@pytest.mark.certify
+@pytest.mark.grid(0, 2)
 @pytest.mark.parametrize(("family", "seed"), [("amplifier", 51), ("pickup", 52), ("pedal", 53)])
 def test_what_is_sure_on_one_day_is_so_on_another(family: str, seed: int) -> None:
     told_on, seen_on = (_by_test(family, seed, day) for day in (0, 1))

@@ -222,7 +222,7 @@ def test_a_pair_that_fills_each_other_is_told_from_one_that_piles_up() -> None:
     assert "covers" in [one.code for one in layers.told(apart, "A", "B", one_performance=True)]
 
 
-@pytest.mark.certify
+@pytest.mark.whole
 def test_two_performances_are_not_taken_for_one_and_nothing_is_said_to_cancel() -> None:
     for seed, phrase in enumerate(sorted(PLAYED)):
         r, noise = random.Random(seed), np.random.default_rng(seed)

@@ -240,12 +240,12 @@ def named(found: Said, side: str) -> list[str]:
     return re.findall(r"\d", str(alone or found.numbers.get(side, "")))
 
 
-@pytest.mark.certify
-@pytest.mark.parametrize("half", [0, 1])
-def test_what_is_said_by_a_word_is_true_of_takes_that_were_played_anew(half: int) -> None:
+@pytest.mark.grid(0, 1)
+@pytest.mark.parametrize("part", range(4))
+def test_what_is_said_by_a_word_is_true_of_takes_that_were_played_anew(part: int) -> None:
     right, among, silent = Counter[str](), Counter[str](), Counter[str]()
     untrue, told_of = list[tuple[str, str, str]](), 0
-    turns = list(TURNS)[half::2]
+    turns = list(TURNS)[part::4]
     for turn in turns:
         flight = spoken(turn, SEED)
         turned = str(flight.turned)

@@ -234,7 +234,8 @@ def looked_at(bundle: Path, empty: Path, folder: Path, where: str) -> str:
         shutil.rmtree(folder / "data")
 
 
-@pytest.mark.parametrize("first", [pytest.param(0), *(pytest.param(n, marks=pytest.mark.certify) for n in range(1, 9))])
+@pytest.mark.grid(1, 4)
+@pytest.mark.parametrize("first", range(9))
 def test_a_bundle_with_one_thing_changed_is_refused_or_gives_pages_that_work(
     bundle: Path, empty: Path, tmp_path: Path, first: int
 ) -> None:

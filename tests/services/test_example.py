@@ -40,7 +40,7 @@ def test_it_comes_and_goes_as_one(ws: Workspace) -> None:
     assert bring_in(ws).flight_id is not None
 
 
-@pytest.mark.certify
+@pytest.mark.whole
 def test_it_is_played_read_matched_and_ranked(ws: Workspace, tmp_path: Path) -> None:
     flight = bring_in(ws).flight_id or 0
     runner_for(ws).run_until_idle()

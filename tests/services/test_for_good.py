@@ -325,6 +325,6 @@ def test_nothing_ever_names_another_thing(empty: Path) -> None:
     walk(empty, 5)
 
 
-@pytest.mark.certify
+@pytest.mark.whole
 def test_nothing_ever_names_another_thing_on_many_ways(empty: Path) -> None:
     walk(empty, 30)

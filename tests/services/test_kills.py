@@ -143,6 +143,6 @@ def _keep_killing(pid: int, rng: random.Random, seed: int) -> None:
         time.sleep(0.01)
 
 
-@pytest.mark.certify
+@pytest.mark.whole
 def test_what_starts_workers_may_be_ended_from_its_first_moment_on(tmp_path: Path) -> None:
     end_workers(tmp_path, write_take(tmp_path / "a.wav").read_bytes(), range(4))

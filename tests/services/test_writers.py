@@ -164,7 +164,7 @@ def test_eight_pairs_of_hands_lose_nothing(tmp_path: Path, kind: Callable[[Table
     rounds(tmp_path, kind, 4)
 
 
-@pytest.mark.certify
+@pytest.mark.grid(0, 2)
 @pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.__name__)
 def test_fifty_rounds_of_eight_pairs_of_hands(tmp_path: Path, kind: Callable[[Table, list[str]], None]) -> None:
     rounds(tmp_path, kind, 50)
