@@ -19,11 +19,13 @@ from cata.core.measure.results import Results
 from cata.core.vocabulary.leaning import step_of
 from tests.corpus.moving import RATE_HZ, STILL
 from tests.corpus.phrases import PHRASES
-from tests.corpus.playing import sampled
+from tests.corpus.playing import OTHER_SOUNDFONT, SOUNDFONT, sampled
 from tests.corpus.strings import GUITARS, strum
 
 KEYS = ("regions_db.lows", "regions_db.low_mids", "regions_db.mids", "regions_db.upper_mids", "harshness_db",
         "crest_db", "level_spread_db")  # fmt: skip
+WORLDS = ("strings", "samples", "other samples")
+"""No limit was set on the other samples."""
 PHRASES_OF, TAKES = ("chugs", "offbeats", "repeating chords", "walking"), 4
 
 
@@ -34,7 +36,10 @@ def takes(world: str) -> Mapping[tuple[str, int], Results]:
     for at, phrase in enumerate(PHRASES_OF):
         for number in range(TAKES):
             hands, notes = random.Random(50 * at + number), PHRASES[phrase](random.Random(at))
-            dry = strum(notes, hands, guitar=GUITARS[at % 3]) if world == "strings" else sampled(notes, hands)
+            if world == "strings":
+                dry = strum(notes, hands, guitar=GUITARS[at % 3])
+            else:
+                dry = sampled(notes, hands, SOUNDFONT if world == "samples" else OTHER_SOUNDFONT)
             wet = STILL["cabinet"](np.tanh(0.6 * dry / np.abs(dry).max()))
             clip = Clip.of((0.5 * wet / np.abs(wet).max()).astype(np.float32), RATE_HZ)
             found[phrase, number] = analyse_material(Material(clip), {key.partition(".")[0] for key in KEYS})
@@ -95,7 +100,7 @@ class Tried:
 
 
 @pytest.mark.certify
-@pytest.mark.parametrize("world", ["strings", "samples"])
+@pytest.mark.parametrize("world", WORLDS)
 def test_who_is_said_to_be_first_is_first_as_often_unknown_needs_included(world: str) -> None:
     chance = random.Random(11)
     tried = [Tried(world, chance.choice((0.5, 1.0, 2.0, 4.0)), chance) for _ in range(1200)]
@@ -111,7 +116,7 @@ def test_who_is_said_to_be_first_is_first_as_often_unknown_needs_included(world:
 
 
 @pytest.mark.certify
-@pytest.mark.parametrize("world", ["strings", "samples"])
+@pytest.mark.parametrize("world", WORLDS)
 def test_of_one_and_the_same_thing_hardly_one_is_clearly_first(world: str) -> None:
     chance = random.Random(12)
     same = [one for one in (Tried(world, 0.0, chance) for _ in range(300)) if not one.empty]

@@ -20,7 +20,7 @@ from tests.corpus.phrases import played
 Floats = npt.NDArray[np.float64]
 Note = tuple[float, float, int, float]
 """Start and length in seconds, MIDI note, velocity."""
-SOUNDFONT = "/usr/share/sounds/sf2/TimGM6mb.sf2"
+SOUNDFONT, OTHER_SOUNDFONT = "/usr/share/sounds/sf2/TimGM6mb.sf2", "/usr/share/sounds/sf2/FluidR3_GM.sf2"
 CLEAN_GUITAR = 27
 LEAD_IN_S = 1.0
 TICKS = 960
