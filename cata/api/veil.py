@@ -5,9 +5,9 @@ A router names what its route shows: ``dependencies=[OF_FLIGHT]``.
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import Depends
+from fastapi import Depends, Query
 
 from cata.api.deps import WS, Id
 from cata.services.tasting.veil import check_veil
@@ -42,8 +42,15 @@ def of_all(ws: WS) -> None:
         check_veil(session, None)
 
 
+def of_scope(ws: WS, flight: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None) -> None:
+    """It shows what the takes of one flight came to, or those of any."""
+    with ws.reading() as session:
+        check_veil(session, flight)
+
+
 OF_FLIGHT: Any = Depends(of_flight)
 OF_TAKE: Any = Depends(of_take)
 OF_RECORDING: Any = Depends(of_recording)
 OF_ALL: Any = Depends(of_all)
-VEILS = (of_flight, of_take, of_recording, of_all)
+OF_SCOPE: Any = Depends(of_scope)
+VEILS = (of_flight, of_take, of_recording, of_all, of_scope)

@@ -16,8 +16,7 @@ from cata.services.card.cards import card_html, changes_of, get_card, keep_card
 from cata.services.card.views import CardIn
 from cata.services.choice.choosing import choose
 from cata.services.choice.rigs import find_rigs
-from cata.services.choice.shelf import choose_from_shelf
-from cata.services.choice.views import ChoiceView, RankedView, ShelfItem
+from cata.services.choice.views import ChoiceItem
 from cata.services.shelf.listing import names
 from cata.services.workspace import Workspace
 
@@ -41,39 +40,34 @@ def choose_command(
     """What to buy: items in order, why, how sure that is; takes that wait are read first."""
     with opened(data_dir) as workspace:
         runner_for(workspace).run_until_idle(lasting=False)
-        found = (
-            choose(workspace, flight, brief=brief) if flight is not None else choose_from_shelf(workspace, kind, brief)
-        )
+        found = choose(workspace, "" if flight is not None else kind, brief, flight_id=flight)
         source: Literal["flight", "shelf"] = "flight" if flight is not None else "shelf"
         card = _kept(workspace, keep, CardIn(source=source, flight_id=flight, kind=kind or None, brief_id=brief))
-    unplayed = found.unplayed if isinstance(found, ChoiceView) else found.not_played
-    apart = [] if isinstance(found, ChoiceView) else found.apart
-    ranked: list[RankedView] | list[ShelfItem] = found.ranked
     answer: dict[str, Any] = {
         "sentence": found.sentence,
         "certainty": found.certainty,
-        "ranked": [_entry(one) for one in ranked],
-        "not_yet_played": [one.name for one in unplayed],
-        "not_comparable": [one.said.words for one in apart],
+        "ranked": [_entry(one) for one in found.ranked],
+        "not_yet_played": [one.name for one in found.not_played],
+        "not_comparable": [one.said.words for one in found.apart],
     }
     if as_json:
         typer.echo(json.dumps(answer | card, indent=2, ensure_ascii=False))
         return
     typer.echo(f"{found.sentence} {found.certainty}".strip())
-    for one in ranked:
+    for one in found.ranked:
         typer.echo(f"{one.place:3d}. {one.name}, fit {one.fit * 100:.0f} %, {one.price_text or 'no price known'}")
         for sign, reasons in (("+", one.strengths), ("-", one.shortfalls)):
             for reason in reasons:
                 typer.echo(f"       {sign} {reason.words}")
-    for lone in apart:
+    for lone in found.apart:
         typer.echo(f"     {lone.said.words}")
-    if unplayed:
-        typer.echo(f"     Not yet played: {', '.join(one.name for one in unplayed)}")
+    if found.not_played:
+        typer.echo(f"     Not yet played: {', '.join(one.name for one in found.not_played)}")
     if card:
         typer.echo(f"     Kept as card {card['card']}")
 
 
-def _entry(one: RankedView | ShelfItem) -> dict[str, Any]:
+def _entry(one: ChoiceItem) -> dict[str, Any]:
     low = one.fit if one.fit_low is None else one.fit_low
     high = one.fit_best if one.fit_high is None else one.fit_high
     return {

@@ -129,6 +129,7 @@ class Need(BaseModel):
     how much each rule of pairing counts, 0 (off) to 2; 1 where none is given. ``must_haves`` and ``nice_to_haves`` are
     demands, one a line or between semicolons: the first decide whether something comes into question, the second count
     ``nice_weight`` in the ranking.
+    ``shows``: which sounds a test shows, by its number, where that is said for this brief alone.
     ``feel`` holds the person's own scores by item, which count ``feel_weight``; ``schools`` (core.schools) the answers
     to questions on which good people differ.
     """
@@ -156,6 +157,7 @@ class Need(BaseModel):
     tuning: str = Field(default="", max_length=80)
     gauge: str = Field(default="", max_length=40)
     room: RoomKey = ""
+    shows: dict[int, list[Annotated[str, Field(max_length=40)]]] = Field(default_factory=dict, max_length=5000)
     feel: dict[int, Feel] = Field(default_factory=dict, max_length=200)
     feel_weight: float = Field(default=2.0, ge=0, le=10)
     schools: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=40)]] = Field(

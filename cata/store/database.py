@@ -24,7 +24,7 @@ DATABASE = "cata.db"
 """Its file in the data directory."""
 LIBRARY = "library"
 """The setting that names a library."""
-NEWEST = "0030"
+NEWEST = "0031"
 """The newest migration. A start with a current schema does not import Alembic at all."""
 
 MIGRATIONS = Path(__file__).with_name("migrations")

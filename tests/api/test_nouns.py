@@ -142,7 +142,7 @@ def test_a_choice_can_be_tried_without_keeping_it(client: TestClient, filled: di
     brief = post(client, "/api/briefs", {"name": "B"})
     for contender, price in zip(filled["contenders"], (40000, 10000), strict=True):
         client.patch(f"/api/contenders/{contender['id']}", json={"price_minor": price})
-    path = f"/api/flights/{filled['id']}/choice"
+    path = f"/api/choice?flight={filled['id']}"
     tried = post(client, path, brief["need"] | {"budget_minor": 20000}, status=200)
     assert tried["ranked"][0]["name"] == "Birk"
     assert tried["ranked"][1]["over_minor"] == 20000
@@ -186,7 +186,7 @@ def test_what_is_not_there_is_said_everywhere(client: TestClient) -> None:
     for method, path in [
         ("get", "/api/gear/9"), ("delete", "/api/gear/9"), ("get", "/api/briefs/9"), ("delete", "/api/flights/9"),
         ("delete", "/api/contenders/9"), ("delete", "/api/tests/9"), ("delete", "/api/takes/9"),
-        ("delete", "/api/prices/9"), ("get", "/api/flights/9/match"), ("get", "/api/flights/9/choice"),
+        ("delete", "/api/prices/9"), ("get", "/api/flights/9/match"), ("get", "/api/choice?flight=9"),
         ("get", "/api/takes/9/audio"),
     ]:  # fmt: skip
         answer = getattr(client, method)(path)
@@ -243,20 +243,34 @@ def test_which_test_stands_for_which_sound_is_proposed_and_said(client: TestClie
     test = filled["tests"][0]
     client.patch(f"/api/tests/{test['id']}", json={"name": "Lead line"})
     brief = post(client, "/api/briefs", {"name": "B", "need": {"sounds": [LEAD]}})
-    client.patch("/api/flights/1", json={"brief_id": brief["id"]})
-    sound = client.get("/api/flights/1/choice").json()["sounds"][0]
-    assert (sound["given"], sound["proposed_id"], len(sound["tests"])) == (False, test["id"], 2)
-    client.patch(f"/api/tests/{test['id']}", json={"sound": "singing-lead"})
-    sound = client.get("/api/flights/1/choice").json()["sounds"][0]
-    assert (sound["given"], sound["tests"], sound["proposed_id"]) == (True, ["Lead line"], None)
+    other = post(client, "/api/briefs", {"name": "C", "need": {"sounds": [LEAD]}})
+
+    def shown(whose: dict[str, Any]) -> tuple[bool, dict[str, tuple[list[str], str]]]:
+        found = client.get(f"/api/choice?flight=1&brief={whose['id']}").json()
+        return found["sounds"][0]["open"], {one["name"]: (one["sounds"], one["by"]) for one in found["tests"]}
+
+    second = filled["tests"][1]["name"]
+    assert shown(brief) == (False, {"Lead line": (["singing-lead"], "name"), second: ([], "nobody")})
+    url = f"/api/briefs/{brief['id']}/shows"
+    said = {"test_ids": [test["id"]], "sounds": []}
+    assert client.put(url, json=said).status_code == 200
+    assert shown(brief) == (True, {"Lead line": ([], "brief"), second: (["singing-lead"], "nobody")})
+    # What one customer says changes no other's answer.
+    assert shown(other) == (False, {"Lead line": (["singing-lead"], "name"), second: ([], "nobody")})
+    client.post("/api/undo")
+    assert shown(brief)[1]["Lead line"] == (["singing-lead"], "name")
+    client.put(url, json=said)
+    client.put(url, json=said | {"sounds": None})
+    assert shown(brief)[1]["Lead line"] == (["singing-lead"], "name")
+    assert client.put(url, json=said | {"test_ids": [99]}).status_code == 404
 
 
 def test_what_was_kept_is_said_with_the_result_and_its_reason(client: TestClient, filled: dict[str, Any]) -> None:
     found = next(one for one in client.get("/api/flights/1/match").json()["findings"] if one["severity"] == "fault")
     body = {"rule": found["rule"], "reason": "it was meant"}
     post(client, f"/api/takes/{found['take_id']}/accept", body, status=204)
-    for page in ("verdict", "choice"):
-        told = client.get(f"/api/flights/1/{page}").json()["kept"]
+    for page in ("flights/1/verdict", "choice?flight=1"):
+        told = client.get(f"/api/{page}").json()["kept"]
         assert [one["numbers"]["rule"] for one in told] == ["other_tuning"], page
         assert "it was meant" in told[0]["words"]
 

@@ -10,13 +10,13 @@ import numpy as np
 import pytest
 
 from cata.core.brief import Need, Sound, Target
-from cata.core.choose.ranking import Candidate, Flown, Test, rank
-from cata.core.choose.takes import TakeReadings, key_of, slack_of
+from cata.core.choose.takes import key_of, slack_of
 from cata.core.clip import Clip
 from cata.core.measure.analysis import analyse_material
 from cata.core.measure.material import Material
 from cata.core.measure.results import Results
 from cata.core.vocabulary.leaning import step_of
+from tests.corpus.flown import Played, Stands, rank
 from tests.corpus.moving import RATE_HZ, STILL
 from tests.corpus.phrases import PHRASES
 from tests.corpus.playing import OTHER_SOUNDFONT, SOUNDFONT, sampled
@@ -74,7 +74,7 @@ class Tried:
         together = {(phrase, key_of(target)): chance.gauss(0, 1) * slack_of(target)
                     for phrase in phrases for target in need.sounds[0].targets}  # fmt: skip
 
-        def contenders(played: bool) -> list[Candidate]:
+        def contenders(played: bool) -> list[Stands]:
             found = []
             for at in range(count):
                 shown = []
@@ -86,13 +86,12 @@ class Tried:
                     if played and self.unknown and at == count - 1:
                         values.pop(keys[0])
                     bands = {key: one.bands.get(key.partition(".")[0], 0.0) for key in values} if played else {}
-                    shown.append(TakeReadings(phrase, "s", values, bands=bands))
-                found.append(Candidate(at, f"c{at}", 10_000, tuple(shown)))
+                    shown.append(Played(phrase, "s", values, bands=bands))
+                found.append(Stands(at, f"c{at}", 10_000, tuple(shown)))
             return found
 
-        flown = Flown(tests=tuple(Test(phrase, "s") for phrase in phrases))
         self.empty = not keys
-        said, really = (rank(need, contenders(played), flown) if keys else [] for played in (True, False))
+        said, really = (rank(need, contenders(played)) if keys else [] for played in (True, False))
         self.said = said[0].best_share if said else 0.0
         best = [one.candidate.ident for one in really if abs(one.fit.score - really[0].fit.score) < 1e-9]
         self.open = len(best) != 1
@@ -111,7 +110,7 @@ def test_who_is_said_to_be_first_is_first_as_often_unknown_needs_included(world:
         # It may be right more often: what takes usually scatter by holds for rougher hands than these, too.
         assert np.mean([one.right for one in near]) > said - 0.05, said
     unknown = [one for one in tried if one.unknown and one.said > 0.75]
-    assert len(unknown) > 40
+    assert len(unknown) > 30
     assert np.mean([one.right for one in unknown]) > np.mean([one.said for one in unknown]) - 0.1
 
 

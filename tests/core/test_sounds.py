@@ -8,8 +8,7 @@ import pytest
 
 from cata.core.bench.chain import ChainSettings, record
 from cata.core.brief import Need
-from cata.core.choose.ranking import Candidate, Ranked, rank
-from cata.core.choose.takes import TakeReadings
+from cata.core.choose.ranking import Ranked
 from cata.core.choose.told import told
 from cata.core.clip import Clip
 from cata.core.drive.of_test import share_of_image
@@ -17,6 +16,7 @@ from cata.core.measure.analysis import analyse
 from cata.core.measure.registry import BY_KEY
 from cata.core.resample import downsample
 from cata.core.sounds import SOUND_BY_KEY, SOUNDS
+from tests.corpus.flown import Played, Stands, rank
 
 DRIVEN: dict[str, dict[str, float]] = {
     "bypass": {},
@@ -43,7 +43,7 @@ def values(pedal: str, phrase: str) -> dict[str, float]:
 
 def ranked(sound: str, pedals: tuple[str, ...], phrase: str) -> list[Ranked]:
     standing = [
-        Candidate(n, pedal, 5000, (TakeReadings("t", "", values(pedal, phrase)),), is_bypass=pedal == "bypass")
+        Stands(n, pedal, 5000, (Played("t", "", values(pedal, phrase)),), is_bypass=pedal == "bypass")
         for n, pedal in enumerate(("bypass", *pedals))
     ]
     return rank(Need(sounds=[SOUND_BY_KEY[sound].as_sound()], budget_minor=10000, price_weight=0), standing)

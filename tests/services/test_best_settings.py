@@ -10,8 +10,8 @@ from cata.core.brief import Need, Sound, Target
 from cata.core.gear import Control
 from cata.core.measure.registry import BY_KEY, METHOD
 from cata.core.plan.condition import Condition, Role
-from cata.services.choice.shelf import choose_from_shelf
-from cata.services.choice.views import SettingFor, ShelfItem
+from cata.services.choice.choosing import choose
+from cata.services.choice.views import ChoiceItem, SettingFor
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn, TestIn
 from cata.services.plan.editing import set_condition
@@ -70,8 +70,8 @@ def play(ws: Workspace, rows: dict[int, float], knobs: dict[Role, float] | None 
     return ident
 
 
-def stands(ws: Workspace, name: str) -> tuple[ShelfItem, SettingFor]:
-    found = next(one for one in choose_from_shelf(ws, "pedal", need=NEED).ranked if one.name == name)
+def stands(ws: Workspace, name: str) -> tuple[ChoiceItem, SettingFor]:
+    found = next(one for one in choose(ws, "pedal", need=NEED).ranked if one.name == name)
     return found, found.settings[0]
 
 
@@ -95,7 +95,7 @@ def test_what_only_the_test_file_heard_is_linked_by_a_take(ws: Workspace) -> Non
     flight = play(ws, {alder: 30.0, birk: 10.0}, bypass=False)
     for drive in (0.0, 0.5, 1.0):
         measure(ws, corm, drive, 10.0)
-    (apart,) = choose_from_shelf(ws, "pedal", need=NEED).apart
+    (apart,) = choose(ws, "pedal", need=NEED).apart
     assert apart.name == "Corm"
     assert apart.flight_id == flight
     assert apart.said.words.startswith("Corm is not comparable yet: a take of Corm in “Grit”")

@@ -183,8 +183,9 @@ def pages(client: TestClient) -> Iterator[str]:
         yield f"/api/out/gear/{one['id']}/measured.csv"
     for one in client.get("/api/flights").json():
         base, out = f"/api/flights/{one['id']}", f"/api/out/flights/{one['id']}"
-        parts = ("plan", "order", "match", "verdict", "choice", "recordings", "takes/in-order", "reamp")
+        parts = ("plan", "order", "match", "verdict", "recordings", "takes/in-order", "reamp")
         yield from (base, *(f"{base}/{part}" for part in parts), f"{out}/takes.csv", f"{out}/match.csv")
+        yield f"/api/choice?flight={one['id']}"
         for recording in client.get(f"{base}/recordings").json():
             yield f"/api/recordings/{recording['id']}"
         for test in client.get(base).json()["tests"]:

@@ -18,7 +18,6 @@ from cata.services.card.cards import card_html, changes_of, get_card, keep_card,
 from cata.services.card.views import CardIn, CardPatch, CardView
 from cata.services.choice.choosing import choose
 from cata.services.choice.rigs import find_rigs
-from cata.services.choice.shelf import choose_from_shelf
 from cata.services.shelf import gear
 from cata.services.shelf.prices import PriceIn, add_price
 from cata.services.upkeep.undoing import undo
@@ -38,7 +37,7 @@ def two(ws: Workspace) -> tuple[int, int]:
 
 def test_the_numbers_of_a_card_are_those_of_the_page(ws: Workspace) -> None:
     brief, _ = two(ws)
-    page = choose_from_shelf(ws, "pedal", brief)
+    page = choose(ws, "pedal", brief)
     first, second = page.ranked
     card = keep_card(ws, CardIn(source="shelf", kind="pedal", brief_id=brief)).card
     assert (card.title, card.sentence, card.certainty) == (first.name, page.sentence, page.certainty)
@@ -58,13 +57,13 @@ def test_the_numbers_of_a_card_are_those_of_the_page(ws: Workspace) -> None:
 
 def test_a_card_of_a_flight_and_of_one_that_is_not_first(ws: Workspace) -> None:
     brief, ident = two(ws)
-    page = choose(ws, ident, brief=brief)
+    page = choose(ws, brief_id=brief, flight_id=ident)
     second = page.ranked[1]
     asked = CardIn(source="flight", flight_id=ident, brief_id=brief, chosen=second.contender_id)
     made = keep_card(ws, asked.model_copy(update={"name": "Against advice"}))
     assert (made.name, made.card.title) == ("Against advice", "Against advice")
     assert made.card.parts[0].name == second.name
-    assert made.card.sentence == f"{second.name} is chosen, place 2 of 2."
+    assert made.card.sentence == f"{second.name} is chosen, place 2 of the 2 in this flight, as they were set."
     assert (made.card.certainty, made.card.chance) == ("", second.best_share)
     with declines(Conflict, "nothing_chosen"):
         keep_card(ws, asked.model_copy(update={"chosen": 999}))
@@ -105,7 +104,7 @@ def test_what_changes_later_is_said(ws: Workspace) -> None:
     assert changes_of(ws, made.id).changes[-1].code == "brief"
     remove_brief(ws, brief)
     assert changes_of(ws, made.id).gone is None
-    for one in choose_from_shelf(ws, "pedal", need=NEED).ranked:
+    for one in choose(ws, "pedal", need=NEED).ranked:
         gear.remove_gear(ws, one.gear_id)
     gone = changes_of(ws, made.id)
     assert (gone.gone.code if gone.gone else "", gone.changes) == ("gone", [])

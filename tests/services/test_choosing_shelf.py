@@ -16,10 +16,10 @@ from cata.core.measure.registry import BY_KEY, METHOD
 from cata.errors import Invalid, NotFound
 from cata.services.brief.briefs import BriefIn, add_brief
 from cata.services.choice import counting
+from cata.services.choice.choosing import choose
 from cata.services.choice.counting import begin_beside
 from cata.services.choice.rigs import find_rigs
-from cata.services.choice.shelf import choose_from_shelf
-from cata.services.choice.views import ShelfChoice
+from cata.services.choice.views import ChoiceView
 from cata.services.flights import table
 from cata.services.flights.table import ContenderIn, FlightIn, TestIn
 from cata.services.plan.one_more import OneMoreIn, one_more
@@ -75,7 +75,7 @@ def test_items_of_two_flights_are_ranked_together_over_the_bypass(ws: Workspace)
     flight(ws, "One", {alder: 1.0, birk: 9.0})
     # Everything is 20 dB harsher with the other guitar: only what is left against the bypass counts.
     flight(ws, "Two", {corm: 20.5, dapp: 34.0}, bypass=20.0)
-    found = choose_from_shelf(ws, "pedal", need=NEED)
+    found = choose(ws, "pedal", need=NEED)
     assert [one.name for one in found.ranked][:1] == ["Corm"]
     assert {one.name: round(one.fit, 1) for one in found.ranked} == {
         "Alder": 1.0,
@@ -92,9 +92,7 @@ def test_items_of_two_flights_are_ranked_together_over_the_bypass(ws: Workspace)
     by_name = {one.name: one for one in found.ranked}
     assert by_name["Birk"].price_text == "80.00 EUR used"
     assert {offer.kind for offer in by_name["Birk"].offers} == {"new", "used"}
-    assert (
-        choose_from_shelf(ws, "pedal", need=NEED.model_copy(update={"buys": ["new"]})).ranked[-1].price_minor == 12_000
-    )
+    assert choose(ws, "pedal", need=NEED.model_copy(update={"buys": ["new"]})).ranked[-1].price_minor == 12_000
     assert by_name["Alder"].grounds is not None
     assert by_name["Alder"].grounds.numbers == {"takes": 1, "flights": 1, "links": 1, "measured": 0}
 
@@ -103,29 +101,29 @@ def test_what_nothing_links_is_not_ranked_and_says_which_take_would(ws: Workspac
     alder, birk, corm = drive(ws, "Alder"), drive(ws, "Birk"), drive(ws, "Corm")
     lone = flight(ws, "Two", {corm: 20.5}, bypass=None)
     flight(ws, "One", {alder: 1.0, birk: 9.0})
-    found = choose_from_shelf(ws, "pedal", need=NEED)
+    found = choose(ws, "pedal", need=NEED)
     assert {one.name for one in found.ranked} == {"Alder", "Birk"}
     (apart,) = found.apart
     assert (apart.name, apart.said.code, apart.flight_id) == ("Corm", "not_comparable", lone)
     assert "without anything" in apart.said.words
-    assert choose_from_shelf(ws, "amplifier", need=NEED).code == "no_items"
-    assert choose_from_shelf(ws, "pedal", need=Need()).code == "no_sounds"
+    assert choose(ws, "amplifier", need=NEED).code == "nothing_there"
+    assert choose(ws, "pedal", need=Need()).code == "no_sounds"
 
 
 def test_a_price_in_another_currency_counts_by_a_rate_that_is_kept(ws: Workspace) -> None:
     alder, birk = drive(ws, "Alder", ("new", "200 EUR")), drive(ws, "Birk", ("new", "100 USD"))
     flight(ws, "One", {alder: 1.0, birk: 1.0})
-    before = choose_from_shelf(ws, "pedal", need=NEED)
+    before = choose(ws, "pedal", need=NEED)
     assert [one.name for one in before.ranked] == ["Alder", "Birk"]
     assert (before.no_rate, before.ranked[1].fine, before.ranked[1].price_minor) == (["USD"], False, None)
     set_rate(ws, RateIn(base="EUR", quote="USD", text="1,25", on_date="2026-01-01"))
     set_rate(ws, RateIn(base="USD", quote="EUR", text="0.9", on_date="2026-03-01"))
-    after = choose_from_shelf(ws, "pedal", need=NEED)
+    after = choose(ws, "pedal", need=NEED)
     assert [(one.name, one.price_minor) for one in after.ranked] == [("Birk", 9_000), ("Alder", 20_000)]
     assert after.no_rate == []
     assert "1 USD = 0.9 EUR of 2026-03-01" in after.ranked[0].price_about
     remove_rate(ws, list_rates(ws)[0].id)
-    assert choose_from_shelf(ws, "pedal", need=NEED).ranked[0].price_minor == 8_000
+    assert choose(ws, "pedal", need=NEED).ranked[0].price_minor == 8_000
 
 
 def test_what_is_known_at_once_says_that_the_newest_takes_are_not_counted_in(ws: Workspace, client: TestClient) -> None:
@@ -164,12 +162,12 @@ def test_takes_are_counted_in_beside_the_server_with_the_same_answer(
 ) -> None:
     alder, birk = drive(ws, "Alder", ("new", "200")), drive(ws, "Birk", ("new", "100"))
     flight(ws, "One", {alder: 1.0, birk: 4.0})
-    here, rigs = choose_from_shelf(ws, "pedal", need=NEED), find_rigs(ws, need=NEED)
+    here, rigs = choose(ws, "pedal", need=NEED), find_rigs(ws, need=NEED)
     begin_beside(ws)
 
-    def told() -> ShelfChoice:
+    def told() -> ChoiceView:
         ws.answers.forget()
-        return choose_from_shelf(ws, "pedal", need=NEED)
+        return choose(ws, "pedal", need=NEED)
 
     # The process beside has its own: here nothing is to be gathered or drawn from now on.
     with monkeypatch.context() as patch:
@@ -181,8 +179,8 @@ def test_takes_are_counted_in_beside_the_server_with_the_same_answer(
         assert told() == here
     assert find_rigs(ws, need=NEED) == rigs
     flight(ws, "Two", {birk: 25.0})
-    assert choose_from_shelf(ws, "pedal", need=NEED, at_once=True).of_before
-    assert choose_from_shelf(ws, "pedal", need=NEED).ranked != here.ranked
+    assert choose(ws, "pedal", need=NEED, at_once=True).of_before
+    assert choose(ws, "pedal", need=NEED).ranked != here.ranked
 
 
 @pytest.mark.parametrize("text", ["", "nothing", "-1", "0", "1e9", "nan"])
@@ -194,20 +192,20 @@ def test_what_is_no_rate_is_refused(ws: Workspace, text: str) -> None:
 def test_absurd_wishes_have_a_plain_answer(ws: Workspace) -> None:
     alder = drive(ws, "Alder", ("new", "0"), ("used", "9999999"))
     flight(ws, "One", {alder: 1.0})
-    free = choose_from_shelf(ws, "pedal", need=NEED.model_copy(update={"budget_minor": 0}))
+    free = choose(ws, "pedal", need=NEED.model_copy(update={"budget_minor": 0}))
     assert (free.code, free.ranked[0].over_minor) == ("ranked", 0)
-    dear = choose_from_shelf(ws, "pedal", need=NEED.model_copy(update={"budget_minor": 0, "buys": ["used"]}))
+    dear = choose(ws, "pedal", need=NEED.model_copy(update={"budget_minor": 0, "buys": ["used"]}))
     assert dear.code == "all_over_budget"
     with ws.writing() as session:
         for reading in session.exec(select(Reading)).all():
             session.delete(reading)
-    assert choose_from_shelf(ws, "pedal", need=NEED).code == "no_readings"
+    assert choose(ws, "pedal", need=NEED).code == "no_readings"
     with declines(NotFound, "not_found"):
-        choose_from_shelf(ws, "pedal", 99)
+        choose(ws, "pedal", 99)
 
 
 def test_the_shelf_is_asked_over_http(client: TestClient) -> None:
-    assert client.get("/api/choice").json()["code"] == "no_items"
+    assert client.get("/api/choice").json()["code"] == "nothing_there"
     assert client.get("/api/choice", params={"kind": "banjo"}).status_code == 422
     assert client.get("/api/choice", params={"brief": 7}).status_code == 404
     answer = client.put("/api/rates", json={"base": "USD", "quote": "EUR", "text": "0.9"})
@@ -233,7 +231,7 @@ def test_an_absurd_wish_has_a_plain_answer(ws: Workspace, case: str) -> None:
     alder, birk = drive(ws, "Alder", ("new", "200 EUR")), drive(ws, "Birk", ("new", "999999999.99 USD"))
     flight(ws, "One", {alder: 1.0, birk: 9.0})
     need = Need.model_validate(NEED.model_dump() | ABSURD[case])
-    found = choose_from_shelf(ws, "pedal", need=need)
+    found = choose(ws, "pedal", need=need)
     assert found.sentence.endswith(".")
     assert all(0 <= one.score <= 1 and 0 <= one.fit <= one.fit_best <= 1 for one in found.ranked)
     assert find_rigs(ws, need=need).verdict.words.endswith(".")
@@ -247,7 +245,7 @@ def test_an_item_whose_readings_are_all_gone_is_no_longer_ranked(ws: Workspace) 
         take = session.exec(select(Take).where(Take.contender_id == row.id)).one()
         for reading in session.exec(select(Reading).where(Reading.take_id == take.id)).all():
             session.delete(reading)
-    found = choose_from_shelf(ws, "pedal", need=NEED)
+    found = choose(ws, "pedal", need=NEED)
     assert [one.name for one in found.ranked] == ["Birk"]
     assert [one.name for one in found.not_played] == ["Alder"]
 
@@ -257,7 +255,7 @@ def test_the_take_that_would_tell_most_is_put_into_the_order(ws: Workspace) -> N
     corm = drive(ws, "Corm", ("new", "100"))
     others = {drive(ws, f"Other {n}", ("new", "100")): value for n, value in enumerate((14.0, -9.0, 22.0, -15.0))}
     ident = flight(ws, "One", {alder: 4.5, birk: 5.5, **others})
-    found = choose_from_shelf(ws, "pedal", need=NEED)
+    found = choose(ws, "pedal", need=NEED)
     next_take = found.next_take
     assert next_take is not None
     assert (next_take.flight_id, next_take.again) == (ident, True)
@@ -332,12 +330,12 @@ def test_feel_and_what_would_be_nice_count_beside_fit_and_price(ws: Workspace) -
 
     def order(**more: object) -> list[str]:
         need = Need.model_validate(NEED.model_dump() | more)
-        return [one.name for one in choose_from_shelf(ws, "pedal", need=need).ranked]
+        return [one.name for one in choose(ws, "pedal", need=need).ranked]
 
     assert order() == ["Alder", "Birk"]
     assert order(nice_to_haves="true bypass") == ["Birk", "Alder"]
     assert order(nice_to_haves="true bypass", nice_weight=0) == ["Alder", "Birk"]
     assert order(feel={birk: {"neck": 8, "weight": 6}}) == ["Birk", "Alder"]
     assert order(feel={birk: {"neck": 2}, alder: {"balance": 9}}) == ["Alder", "Birk"]
-    told = choose_from_shelf(ws, "pedal", need=NEED.model_copy(update={"nice_to_haves": "true bypass"}))
+    told = choose(ws, "pedal", need=NEED.model_copy(update={"nice_to_haves": "true bypass"}))
     assert [one.words for one in told.ranked[0].strengths if one.code == "nice"] == ["would be nice: true bypass: yes"]

@@ -47,7 +47,7 @@ def test_it_is_played_read_matched_and_ranked(ws: Workspace, tmp_path: Path) -> 
     found = standing_of.get_flight(ws, flight)
     assert [take.state for take in found.takes] == ["ready"] * 20
     assert [f.rule for f in findings.get_match(ws, flight).findings if f.severity != "note"] == []
-    assert choosing.choose(ws, flight).code == "ranked"
+    assert choosing.choose(ws, flight_id=flight).code == "ranked"
 
 
 def test_a_name_on_the_shelf_means_the_item_in_any_case_and_any_alphabet(ws: Workspace) -> None:

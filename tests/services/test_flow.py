@@ -180,7 +180,7 @@ def test_a_finding_that_was_looked_at_no_longer_asks(ws: Workspace, tmp_path: Pa
     assert len(findings.get_match(ws, flight_id).redo) == 1
     accepting.accept_finding(ws, found.take_id, found.rule, True)
     assert standing_of.get_flight(ws, flight_id).next_code != "redo"
-    assert choosing.choose(ws, flight_id).ranked
+    assert choosing.choose(ws, flight_id=flight_id).ranked
 
 
 def test_swapping_takes_leaves_no_cell_twice(ws: Workspace, imported: int) -> None:

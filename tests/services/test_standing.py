@@ -260,15 +260,15 @@ def test_a_table_has_an_end(ws: Workspace) -> None:
 
 def test_a_choice_without_takes_or_contenders_says_so(ws: Workspace) -> None:
     flight = table.add_flight(ws, FlightIn(name="F"))
-    assert choosing.choose(ws, flight).code == "no_contenders"
+    assert choosing.choose(ws, flight_id=flight).code == "nothing_there"
     table.add_contender(ws, flight, ContenderIn(name="A"))
-    assert choosing.choose(ws, flight, Need()).code == "no_sounds"
+    assert choosing.choose(ws, flight_id=flight, need=Need()).code == "no_sounds"
     briefs.add_brief(ws, BriefIn(name="B", need=Need(sounds=[LEAD])))
-    assert choosing.choose(ws, flight).code == "no_readings"
+    assert choosing.choose(ws, flight_id=flight).code == "no_readings"
     dear = table.add_contender(ws, flight, ContenderIn(name="B"))
     table.change_contender(ws, dear, ContenderPatch(price_minor=50000))
-    choice = choosing.choose(ws, flight)
-    assert ([one.name for one in choice.unplayed], choice.ranked) == (["A", "B"], [])
+    choice = choosing.choose(ws, flight_id=flight)
+    assert ([one.name for one in choice.not_played], choice.ranked) == (["A", "B"], [])
 
 
 def test_a_price_in_another_currency_counts_as_unknown(ws: Workspace) -> None:
@@ -282,5 +282,5 @@ def test_a_price_in_another_currency_counts_as_unknown(ws: Workspace) -> None:
         session.flush()
         session.add(Analysed(take_id=1, method="", spectrum=[], outline=[]))
         session.add(Reading(take_id=1, key="crest_db", result={"value": 12.0}))
-    (entry,) = choosing.choose(ws, flight, Need(budget_minor=100)).ranked
+    (entry,) = choosing.choose(ws, flight_id=flight, need=Need(budget_minor=100)).ranked
     assert (entry.over_minor, entry.price_minor, entry.fine) == (0, None, False)

@@ -8,7 +8,7 @@ from cata.api.deps import WS, Id
 from cata.api.veil import OF_ALL
 from cata.core.gear import GearKind
 from cata.services.brief import briefs
-from cata.services.brief.briefs import BriefIn, BriefPatch
+from cata.services.brief.briefs import BriefIn, BriefPatch, ShowsIn
 from cata.services.brief.views import BriefView
 from cata.services.ranges import pointing, scales
 from cata.services.ranges.pointing import PointIn
@@ -51,6 +51,12 @@ def get_scales(ws: WS, brief_id: Id, kind: GearKind | None = None) -> list[Sound
 def change_brief(ws: WS, brief_id: Id, patch: BriefPatch) -> BriefView:
     """Change a brief."""
     return briefs.change_brief(ws, brief_id, patch)
+
+
+@router.put("/{brief_id}/shows")
+def say_shows(ws: WS, brief_id: Id, data: ShowsIn) -> BriefView:
+    """Say for this brief which sounds some tests show."""
+    return briefs.say_shows(ws, brief_id, data)
 
 
 @router.delete("/{brief_id}", status_code=204)

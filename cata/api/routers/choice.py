@@ -8,11 +8,11 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id
-from cata.api.veil import OF_ALL
+from cata.api.veil import OF_ALL, OF_SCOPE
 from cata.core.brief import Need
 from cata.core.gear import GearKind
-from cata.services.choice import rigs, shelf, substitutes
-from cata.services.choice.views import ForBrief, PairingRule, RigsView, ShelfChoice
+from cata.services.choice import choosing, rigs, substitutes
+from cata.services.choice.views import ChoiceView, ForBrief, PairingRule, RigsView
 from cata.services.shelf import deals, rates
 from cata.services.shelf.deals import DealIn
 from cata.services.shelf.rates import RateIn
@@ -24,34 +24,46 @@ Detailed = Annotated[int, Query(ge=0, le=10_000, description="How many of the fi
 AtOnce = Annotated[
     bool, Query(description="As it was before the latest changes, where it would take time to count them in.")
 ]
-BriefId = Annotated[int | None, Query(ge=1, le=2**31 - 1, description="Brief; none: the oldest.")]
+FlightId = Annotated[
+    int | None, Query(ge=1, le=2**31 - 1, description="Among the contenders of this flight; none: of the whole shelf.")
+]
+BriefId = Annotated[
+    int | None,
+    Query(ge=1, le=2**31 - 1, description="Brief; none: the one that is proposed for the flight, else the oldest."),
+]
 
 
-@router.get("/choice", dependencies=[OF_ALL])
+@router.get("/choice", dependencies=[OF_SCOPE])
 def get_choice(
-    ws: WS, kind: Kind = None, brief: BriefId = None, detailed: Detailed = shelf.DETAILED, at_once: AtOnce = False
-) -> ShelfChoice:
-    """All items of a kind ranked for a brief."""
-    return shelf.choose_from_shelf(ws, kind or "", brief, detailed=detailed, at_once=at_once)
+    ws: WS,
+    kind: Kind = None,
+    flight: FlightId = None,
+    brief: BriefId = None,
+    detailed: Detailed = choosing.DETAILED,
+    at_once: AtOnce = False,
+) -> ChoiceView:
+    """All items of a kind, or the contenders of a flight, ranked for a brief."""
+    return choosing.choose(ws, kind or "", brief, flight_id=flight, detailed=detailed, at_once=at_once)
 
 
-@router.post("/choice", dependencies=[OF_ALL])
+@router.post("/choice", dependencies=[OF_SCOPE])
 def try_choice(
     ws: WS,
     need: Need,
     kind: Kind = None,
+    flight: FlightId = None,
     brief: BriefId = None,
-    detailed: Detailed = shelf.DETAILED,
+    detailed: Detailed = choosing.DETAILED,
     at_once: AtOnce = False,
-) -> ShelfChoice:
+) -> ChoiceView:
     """The same for a need that is not kept."""
-    return shelf.choose_from_shelf(ws, kind or "", brief, need, detailed=detailed, at_once=at_once)
+    return choosing.choose(ws, kind or "", brief, need, flight_id=flight, detailed=detailed, at_once=at_once)
 
 
 @router.get("/choice/briefs", dependencies=[OF_ALL])
 def for_every_brief(ws: WS, kind: Kind = None) -> list[ForBrief]:
     """The first of a kind for each brief."""
-    return shelf.for_every_brief(ws, kind or "")
+    return choosing.for_every_brief(ws, kind or "")
 
 
 @router.get("/gear/{gear_id}/substitutes", dependencies=[OF_ALL])

@@ -9,10 +9,7 @@ from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id, Work
 from cata.api.veil import OF_FLIGHT
-from cata.core.brief import Need
 from cata.core.match.gains import School
-from cata.services.choice import choosing
-from cata.services.choice.views import ChoiceView
 from cata.services.evidence import readings
 from cata.services.evidence.reading_views import ReadingsView
 from cata.services.flights import table
@@ -171,18 +168,6 @@ def get_tray(
 def get_readings(ws: WS, flight_id: Id, test_id: Id, against: OptionalId = None) -> ReadingsView:
     """Readings of a test, as they are or against one contender."""
     return readings.get_readings(ws, flight_id, test_id, against)
-
-
-@router.get("/flights/{flight_id}/choice", dependencies=[OF_FLIGHT])
-def get_choice(ws: WS, flight_id: Id) -> ChoiceView:
-    """The ranking for the flight's brief."""
-    return choosing.choose(ws, flight_id)
-
-
-@router.post("/flights/{flight_id}/choice", dependencies=[OF_FLIGHT])
-def try_choice(ws: WS, flight_id: Id, need: Need) -> ChoiceView:
-    """The ranking for another need, which is not kept."""
-    return choosing.choose(ws, flight_id, need)
 
 
 @router.get("/flights/{flight_id}/differences/{test_id}", dependencies=[OF_FLIGHT])

@@ -1,7 +1,7 @@
 """How sure a ranking is: draws of what the readings could be, given how playing repeats and what nobody measured.
 
-What contenders differ by in one test holds both their own differences and the scatter of the playing. Each value is
-therefore drawn towards the middle of its test by the share of the spread that scatter alone explains (empirical Bayes,
+What contenders differ by in one sound holds both their own differences and the scatter of the playing. Each value is
+therefore drawn towards the middle of all by the share of the spread that scatter alone explains (empirical Bayes,
 Efron and Morris 1975): two takes of one thing are not told apart by chance.
 """
 
@@ -11,7 +11,6 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import isinf
 from typing import Any
-from zlib import crc32
 
 import numpy as np
 import numpy.typing as npt
@@ -29,7 +28,7 @@ MOST_IDENTS = 2**53
 """Seeds are not negative; contenders that are no items have negative numbers."""
 Floats = npt.NDArray[np.floating[Any]]
 Cell = tuple[str, str, str]
-"""Test, reading, and what it is held against."""
+"""Sound, reading, and what it is held against."""
 Curve = tuple[float | None, ...]
 """All of a range that draws depend on: not how much it counts."""
 
@@ -81,10 +80,9 @@ class Draws:
         self._idents = sorted(self._given)
         self._order = [self._idents.index(ident) for ident in self._given]
         ranges: dict[tuple[Cell, Curve], Target] = {
-            (cell_of(test, target), _curve(target)): target
+            (cell_of(sound, target), _curve(target)): target
             for sound in need.sounds
             if sound.weight > 0
-            for test in ground.tests_for(sound)[0]
             for target in sound.targets
         }
         self._rows = {one: row for row, one in enumerate(ranges)}
@@ -108,17 +106,17 @@ class Draws:
         self._own = [np.random.default_rng([self._seed, ident + MOST_IDENTS]) for ident in self._idents]
         fits = np.zeros((len(ranges), len(self._idents), self._count), dtype=np.float32)
         for cell, mine in asked.items():
-            # Two sounds may ask the same of one test: what they find there is one thing, held against each range.
+            # A sound may ask twice of one reading: what is found is one thing, held against each range.
             rows = {_curve(target): self._rows[cell, _curve(target)] for target in mine}
             self._drawn(mine, [fits[rows[_curve(target)]] for target in mine], showings[cell], own)
         return fits
 
     def _showing(self, cell: Cell, target: Target) -> Showing:
-        test = cell[0]
-        found = [(at, self._ground.known(ident, test, target)) for at, ident in enumerate(self._idents)]
+        sound = cell[0]
+        found = [(at, self._ground.known(ident, sound, target)) for at, ident in enumerate(self._idents)]
         known = [(at, one) for at, one in found if one is not None]
         idents = [self._idents[at] for at, _ in known]
-        together = self._ground.covariance(idents, test, target) if known else None
+        together = self._ground.covariance(idents, sound, target) if known else None
         return Showing(
             at=np.array([at for at, _ in known], dtype=np.intp),
             mean=np.array([one.value for _, one in known]),
@@ -126,7 +124,7 @@ class Draws:
             jnd=np.array([one.jnd for _, one in known]),
             bounds=[one.bound for _, one in known],
             freedom=known[0][1].freedom if known else float("inf"),
-            shown=self._ground.values(test, target),
+            shown=self._ground.values(sound, target),
             common_sd=self._ground.common_sd([one for _, one in known], target),
         )
 
@@ -194,36 +192,20 @@ class Draws:
         few = self._order[:first]
         for sound in self._need.sounds:
             if sound.weight > 0 and first is None:
-                yield sound, self._of_sound(sound, self._fits, self._idents)[few]
+                yield sound, self._of_sound(sound, self._fits)[few]
             elif sound.weight > 0:
-                yield sound, self._of_sound(sound, self._fits[:, few], self._given[:first])
+                yield sound, self._of_sound(sound, self._fits[:, few])
 
-    def _of_sound(self, sound: Sound, drawn: Floats, idents: Sequence[int]) -> Floats:
-        tests, own = self._ground.tests_for(sound)
+    def _of_sound(self, sound: Sound, drawn: Floats) -> Floats:
         total = sum(target.weight for target in sound.targets)
         if total <= 0:
             return np.zeros(drawn.shape[1:], dtype=np.float32)
-        if not tests:
-            # A sound that no test stands for: nothing is known of it, of anybody.
-            return self._open(sound, idents)
         weights = np.array([target.weight / total for target in sound.targets], dtype=np.float32)
-        by_test = []
-        for test in tests:
-            rows = [self._rows[cell_of(test, target), _curve(target)] for target in sound.targets]
-            in_row = rows == list(range(rows[0], rows[0] + len(rows)))
-            mine = drawn[rows[0] : rows[-1] + 1] if in_row else drawn[rows]
-            met, off = np.tensordot(weights, mine, 1), self._ground.off(sound, test)
-            by_test.append(met if off is None else np.maximum(met, np.float32(off)))
-        stacked = np.stack(by_test) if len(by_test) > 1 else by_test[0][None]
-        if not own:
-            return stacked.max(axis=0)
-        return stacked.min(axis=0) if sound.must else stacked.mean(axis=0)
-
-    def _open(self, sound: Sound, idents: Sequence[int]) -> Floats:
-        """How well each of some contenders could meet a sound that nobody played."""
-        place = crc32(sound.key.encode())
-        streams = (np.random.default_rng([self._seed, ident + MOST_IDENTS, 2, place]) for ident in idents)
-        return np.stack([_anything(stream, self._count) for stream in streams])
+        rows = [self._rows[cell_of(sound, target), _curve(target)] for target in sound.targets]
+        in_row = rows == list(range(rows[0], rows[0] + len(rows)))
+        mine = drawn[rows[0] : rows[-1] + 1] if in_row else drawn[rows]
+        met, off = np.tensordot(weights, mine, 1), self._ground.off(sound)
+        return met if off is None else np.maximum(met, np.float32(off))
 
     def sureness(self, others: Mapping[int, tuple[float, float]], fit_share: float) -> Sureness:
         """How often who leads, when fit counts ``fit_share`` and what else counts lies between two values each."""
@@ -253,9 +235,9 @@ def _anything(chance: np.random.Generator, count: int) -> Floats:
     return np.minimum(chance.random(count, dtype=np.float32) * np.float32(1 / (1 - MET_WHOLE)), np.float32(1.0))
 
 
-def cell_of(test: str, target: Target) -> Cell:
-    """What a target asks of a test."""
-    return test, key_of(target), target.against
+def cell_of(sound: Sound, target: Target) -> Cell:
+    """What a target asks of a sound."""
+    return sound.key, key_of(target), target.against
 
 
 def _curve(target: Target) -> Curve:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from math import hypot
 from statistics import median
@@ -56,6 +56,8 @@ class Evidence:
     nodes: Mapping[int, Sequence[Node]]
     travels: Mapping[int, Travel] = field(default_factory=dict)
     """What was measured of an item over the travel of its knobs, where settings between can be asked."""
+    one_flight: bool = False
+    """Of one flight, as things were set and played there: what other rigs make of them is not asked."""
     _estimates: dict[tuple[Asked, Trait], Estimate | None] = field(default_factory=dict, repr=False, compare=False)
     _columns: dict[tuple[Asked, Trait], Column] = field(default_factory=dict, repr=False, compare=False)
     _fits: dict[Hashable, Fits] = field(default_factory=dict, repr=False, compare=False)
@@ -67,6 +69,14 @@ class Evidence:
     def rows(self) -> Rows:
         """All settings of all items, and the places between."""
         return Rows(self.nodes, self.travels)
+
+    def trait(self, target: Target) -> Trait:
+        """How a target's reading carries as far as this evidence goes."""
+        found = trait_of(target)
+        if not self.one_flight:
+            return found
+        cell_sd = None if found.relative else BY_KEY[target.reading].phrase_sd or found.cell_sd
+        return replace(found, transfer_sd=0.0, cell_sd=cell_sd)
 
     def place(self, node: Node) -> tuple[Travel, Place] | None:
         """What a node between measured ones is made of; None for one that was measured."""
@@ -102,20 +112,20 @@ class Evidence:
 
     def column(self, asked: Asked, target: Target) -> Column:
         """What all settings show of a target's reading."""
-        key = asked, trait_of(target)
+        key = asked, self.trait(target)
         if key not in self._columns:
             self._columns[key] = self._column(asked, target)
         return self._columns[key]
 
     def fits(self, asked: Asked, target: Target) -> Fits:
         """How well all settings meet a target."""
-        key = asked, trait_of(target), target.low, target.high, target.soft_low, target.soft_high
+        key = asked, self.trait(target), target.low, target.high, target.soft_low, target.soft_high
         if key not in self._fits:
             self._fits[key] = fits(self.column(asked, target), target, tuple(self.rows.places.values()))
         return self._fits[key]
 
     def _column(self, asked: Asked, target: Target) -> Column:
-        one, rows = self.estimate(asked, trait_of(target)), self.rows.of
+        one, rows = self.estimate(asked, self.trait(target)), self.rows.of
         value, variance, jnd, freedom = (np.full(len(rows), np.nan) for _ in range(4))
         bounds = self._bounds(asked, target, set() if one is None else set(one.nodes))
         for row, seen in bounds.items():
@@ -132,7 +142,8 @@ class Evidence:
                     value[places], variance[places], jnd[places] = found
                     freedom[places] = one.freedom
             if target.against:
-                against = "the bypass" if one.against_nothing else "the middle of the shelf"
+                middle = "the middle of the flight" if self.one_flight else "the middle of the shelf"
+                against = "the bypass" if one.against_nothing else middle
         sd = np.maximum(np.sqrt(np.maximum(variance, 0.0)), HEARD_SHARE * jnd)
         return Column(value, sd, jnd, freedom, {row: seen.bound for row, seen in bounds.items() if seen.bound}, against)
 
@@ -185,6 +196,6 @@ class Evidence:
     def _links_from(self, ident: int) -> dict[Node, int]:
         found: dict[Node, int] = {}
         for seen in self.seen.values():
-            for node, steps in links_from(seen, self.nodes[ident]).items():
+            for node, steps in links_from(seen, self.nodes.get(ident, ())).items():
                 found[node] = min(steps, found.get(node, steps))
         return found

@@ -28,12 +28,11 @@ NOTHING_TELLS = Said("nothing_tells", "No single take would change the choice by
 class Tells:
     """One more take of a contender for a sound: in which share of cases the first place changes, what is gained.
 
-    ``again``: it was played there already; ``test`` is where.
+    ``again``: it was played for it already.
     """
 
     ident: int
     sound: str
-    test: str
     chance: float
     gain: float
     again: bool
@@ -60,19 +59,15 @@ def what_would_tell(need: Need, ground: Ground, ranked: Sequence[Ranked], seed: 
     first = int(means.argmax())
     found = []
     for sound, fits in drawn.values():
-        tests = ground.tests_for(sound)[0]
-        if not tests:
-            continue
         for at, ident in enumerate(idents):
-            counts = {test: ground.takes(ident, test) for test in tests}
-            test = min(tests, key=lambda test: counts[test])
-            settled = (NEVER_PLAYED if counts[test] == 0 else 1 / (counts[test] + 1)) / len(tests)
+            count = ground.takes(ident, sound.key)
+            settled = 1 / (count + 1) if count else NEVER_PLAYED
             part = share * sound.weight / total * fits[at]
             could = means[at] + settled**0.5 * (part - part.mean())
             rival = np.delete(means, first).max() if at == first else means[first]
             changed = could < rival if at == first else could > rival
             gain = float(np.maximum(could, rival).mean() - means[first])
-            found.append(Tells(ident, sound.key, test, float(changed.mean()), gain, counts[test] > 0))
+            found.append(Tells(ident, sound.key, float(changed.mean()), gain, count > 0))
     return sorted(
         (one for one in found if one.chance >= WORTH and one.gain >= LEAST_GAIN),
         key=lambda one: (-one.gain, -one.chance),
@@ -91,7 +86,7 @@ def next_take(need: Need, ground: Ground, ranked: Sequence[Ranked]) -> tuple[Sai
 
 def told_of(tells: Tells, name: str, need: Need) -> Said:
     """What one more take is said to tell."""
-    where = next((f"“{sound.name}”" for sound in need.sounds if sound.key == tells.test), tells.test)
+    where = next(f"“{sound.name}”" for sound in need.sounds if sound.key == tells.sound)
     words = "What would tell most: {again} of {name} in {where}. In {of_100:.0f} of 100 cases it changes the choice."
     return said("one_more_take", words, again="one more take" if tells.again else "a take", name=name, where=where,
                 of_100=tells.chance * 100, contender=tells.ident)  # fmt: skip

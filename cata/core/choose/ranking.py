@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from cata.core.brief import Need
-from cata.core.choose.checks import Check
+from cata.core.choose.checks import Answer, Check
 from cata.core.choose.fit import Fit, fit
-from cata.core.choose.flight import Shelf
-from cata.core.choose.takes import Ground, Scatter, TakeReadings, Test
+from cata.core.choose.takes import Ground
 from cata.core.choose.told import shortfalls, strengths
-from cata.said import Said
+from cata.said import Said, said
 
 NOT_KNOWN_PRICE_SCORE = 0.0
+THERE = 0.5
+"""A sound that must be there is, where at least so much of it is met."""
 MOST_DRAWN, FEWEST_DRAWN = 16_000, 50
 """Certainty is asked of so many ranges of contenders (130 MB of draws): those behind the first are never the best."""
 
@@ -29,24 +30,9 @@ class Candidate:
     ident: int
     name: str
     price_minor: int | None
-    takes: tuple[TakeReadings, ...] = ()
-    is_bypass: bool = False
     checks: tuple[Check, ...] = ()
     wishes: tuple[Check, ...] = ()
     feel: float | None = None
-
-
-@dataclass(frozen=True)
-class Flown:
-    """What a flight adds to its contenders: its tests, how its playing scatters by reading, prices of their kind.
-
-    ``can_be_off``: they are of a kind that a player turns off where it does not help.
-    """
-
-    tests: tuple[Test, ...] = ()
-    scatter: Mapping[str, Scatter] = field(default_factory=dict)
-    prices_minor: tuple[int, ...] = ()
-    can_be_off: bool = False
 
 
 @dataclass(frozen=True)
@@ -78,8 +64,25 @@ class Ranked:
     @cached_property
     def shortfalls(self) -> tuple[Said, ...]:
         """What stands against it, and what nobody knows."""
-        given = (*self.candidate.checks, *self.candidate.wishes)
+        given = (*self.candidate.checks, *must_be_there(self.need, self.fit), *self.candidate.wishes)
         return shortfalls(self.need, self.fit, given, self.over_minor, self.candidate.price_minor)
+
+
+def must_be_there(need: Need, found: Fit) -> tuple[Check, ...]:
+    """Of every sound that must be there, whether it is: served by at least a half.
+
+    What nobody played may be there: it counts as bad in the fit, and does not put a contender behind all others.
+    """
+    checks = []
+    for sound in need.sounds:
+        if sound.must and sound.key in found.by_sound:
+            served, known = found.by_sound[sound.key]
+            answer: Answer = "yes" if served >= THERE else "no" if served + 1 - known < THERE else "not known"
+            words = "{name} must be there: " + (
+                "not known yet" if answer == "not known" else "{percent:.0f} % of it is"
+            )
+            checks.append(Check(answer, said("must_sound", words, name=sound.name, percent=served * 100)))
+    return tuple(checks)
 
 
 def price_score(price_minor: int | None, need: Need) -> float | None:
@@ -128,31 +131,12 @@ def _other(need: Need, one: Candidate, prices_minor: Sequence[int]) -> tuple[flo
     return low, high
 
 
-def shelf_of(candidates: Sequence[Candidate], flown: Flown) -> Shelf:
-    """The takes of all that can be chosen; the bypass is what others are held against."""
-    bypass = next(((one.name, one.takes) for one in candidates if one.is_bypass), ("", ()))
-    takes = {one.ident: one.takes for one in candidates if not one.is_bypass}
-    return Shelf(takes, bypass, flown.scatter, flown.tests, can_be_off=flown.can_be_off)
-
-
-def rank(need: Need, candidates: Sequence[Candidate], flown: Flown | None = None, *, seed: int = 1) -> list[Ranked]:
-    """What was played, in order: first those known to be within budget and demands, by score, then the rest.
-
-    What is not known never helps: a contender without a price stands with those over the budget, and one that nobody
-    played is not ranked at all.
-    """
-    flown = flown or Flown()
-    shelf = shelf_of(candidates, flown)
-    played = [one for one in candidates if not one.is_bypass and shelf.played(one.ident)]
-    return rank_on(shelf, need, played, flown.prices_minor, seed=seed)
-
-
 def rank_on(
     ground: Ground, need: Need, candidates: Sequence[Candidate], prices_minor: Sequence[int] = (), *, seed: int = 1
 ) -> list[Ranked]:
     """Candidates in order by what a ground knows of them; ``prices_minor`` are what such things cost."""
     entries = [_entry(need, ground, one) for one in candidates]
-    ordered = sorted(entries, key=lambda entry: (not entry.fine, -entry.score, entry.candidate.name))
+    ordered = sorted(entries, key=lambda entry: (not entry.fine, -round(entry.score, 6), entry.candidate.name))
     same = contending(need, ground, ordered)
     if not same:
         return []
@@ -175,7 +159,7 @@ def rank_on(
 
 def contending(need: Need, ground: Ground, ordered: Sequence[Ranked]) -> Sequence[Ranked]:
     """Those of an order that could be first: certainty is asked of them."""
-    ranges = sum(len(ground.tests_for(sound)[0]) * len(sound.targets) for sound in need.sounds)
+    ranges = sum(len(sound.targets) for sound in need.sounds)
     same = [entry for entry in ordered if entry.fine == ordered[0].fine]
     return same[: max(FEWEST_DRAWN, MOST_DRAWN // max(1, ranges))]
 
@@ -196,6 +180,7 @@ def _entry(need: Need, ground: Ground, candidate: Candidate) -> Ranked:
     left = spendable - candidate.price_minor if spendable is not None and candidate.price_minor is not None else None
     share = fit_share(need)
     known_price = candidate.price_minor is not None or spendable is None
+    lacks = any(check.answer == "no" for check in must_be_there(need, found))
     return Ranked(
         candidate=candidate,
         place=0,
@@ -204,7 +189,7 @@ def _entry(need: Need, ground: Ground, candidate: Candidate) -> Ranked:
         price_score=price,
         over_minor=over,
         left_minor=left,
-        fine=known_price and not over and all(check.answer == "yes" for check in candidate.checks),
+        fine=known_price and not over and not lacks and all(check.answer == "yes" for check in candidate.checks),
         need=need,
     )
 

@@ -81,8 +81,8 @@ def saving(need: Need, dearer: Ranked, cheaper: Ranked) -> Saving:
     return Saving(dearer.candidate.ident, cheaper.candidate.ident, saved, round(steps, 2), per_step, told)
 
 
-def _key(one: Judged) -> tuple[str, str, str, str]:
-    return one.sound, one.test, key_of(one.target), one.target.against
+def _key(one: Judged) -> tuple[str, str, str]:
+    return one.sound, key_of(one.target), one.target.against
 
 
 def _less(one: Judged, sound: str) -> str:

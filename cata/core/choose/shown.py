@@ -14,16 +14,15 @@ MET_JNDS = 1.0
 
 
 def shown(need: Need, ground: Ground, ident: int, name: str) -> list[Evidence]:
-    """Every range of every sound that counts, test by test, as the contender shows it."""
+    """Every range of every sound that counts, as the contender shows it."""
     found = []
     for sound in need.sounds:
         if sound.weight <= 0:
             continue
-        for test in ground.tests_for(sound)[0]:
-            for target in sound.targets:
-                if target.weight > 0:
-                    values = ground.values(test, target)
-                    found.append(_shown(sound, target, ground.known(ident, test, target), values, name))
+        for target in sound.targets:
+            if target.weight > 0:
+                values = ground.values(sound.key, target)
+                found.append(_shown(sound, target, ground.known(ident, sound.key, target), values, name))
     return found
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Hashable, Sequence
+from dataclasses import dataclass
 from math import inf
 from typing import Any, Protocol
 
@@ -16,30 +16,6 @@ BAND_SDS = 1.96
 HEARD_SHARE = 0.35
 """What cannot be heard must not decide: no reading is surer than this share of what is just noticed."""
 FALLBACK_JND_SHARE = 0.1
-
-
-@dataclass(frozen=True)
-class Test:
-    """A column of the flight: its name, and the sound it stands for (empty: any)."""
-
-    name: str
-    sound: str = ""
-
-
-@dataclass(frozen=True)
-class TakeReadings:
-    """The readings of one take that are numbers, by "reading" or "reading.part".
-
-    ``bands`` are the readings' own (19 of 20 within), ``bounds`` say that the truth is at most or at least the value;
-    ``scatter`` what playing it again does, as its strokes tell, where they do.
-    """
-
-    test: str
-    sound: str
-    values: Mapping[str, float]
-    bands: Mapping[str, float] = field(default_factory=dict)
-    bounds: Mapping[str, Bound] = field(default_factory=dict)
-    scatter: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -81,7 +57,7 @@ def slack_of(target: Target) -> float:
 
 
 class Ground(Protocol):
-    """What fits and chances stand on: readings of contenders by test, as targets ask for them.
+    """What fits and chances stand on: what all takes of a contender together show for a sound, as targets ask for it.
 
     ``drawn``: what certainty drew from it the last time, to be used again where only weights changed.
     """
@@ -94,32 +70,29 @@ class Ground(Protocol):
     def standing(self) -> Hashable:
         """At which settings contenders stand; what was drawn holds for these only."""
 
-    def tests_for(self, sound: Sound) -> tuple[tuple[str, ...], bool]:
-        """The tests that stand for a sound, and whether they were given to it; else those given to none."""
+    def has(self, ident: int, sound: str) -> bool:
+        """True where something was seen of a contender for a sound."""
 
-    def has(self, ident: int, test: str) -> bool:
-        """True where a contender was played in a test."""
+    def meets(self, ident: int, sound: Sound) -> tuple[float, float]:
+        """How well a contender meets a sound, what is not known counted as bad; what share of it is known."""
 
-    def meets(self, ident: int, sound: Sound, test: str) -> tuple[float, float]:
-        """How well a test of a contender meets a sound, what is not known counted as bad; what share of it is known."""
-
-    def off(self, sound: Sound, test: str) -> float | None:
+    def off(self, sound: Sound) -> float | None:
         """How well a clean sound is served with all contenders off; None where they stay on, or nobody knows."""
 
-    def takes(self, ident: int, test: str) -> int:
-        """How many takes of a contender a test has."""
+    def takes(self, ident: int, sound: str) -> int:
+        """How many takes of a contender there are for a sound."""
 
-    def known(self, ident: int, test: str, target: Target) -> Known | None:
+    def known(self, ident: int, sound: str, target: Target) -> Known | None:
         """What is known of a target; None where nothing is."""
 
-    def values(self, test: str, target: Target) -> list[float]:
-        """What all contenders show of a target in a test, in no order that means anything."""
+    def values(self, sound: str, target: Target) -> list[float]:
+        """What all contenders show of a target, in no order that means anything."""
 
-    def covariance(self, idents: Sequence[int], test: str, target: Target) -> Sequence[Sequence[float]] | None:
+    def covariance(self, idents: Sequence[int], sound: str, target: Target) -> Sequence[Sequence[float]] | None:
         """Of the deviations of what these show; None where each has its own and nothing in common."""
 
     def common_sd(self, known: Sequence[Known], target: Target) -> float:
-        """What moves all contenders of a test together."""
+        """What moves all contenders together: another phrase, another player."""
 
     def jnd(self, target: Target, value: float) -> float:
         """What would just be noticed there."""

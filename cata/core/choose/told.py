@@ -31,14 +31,12 @@ def told(need: Need, one: Judged) -> Said:
         "reading": key_of(one.target),
         "value": one.value,
         "miss": one.miss,
-        "test": one.test,
     }
     unit = reading.step_unit if one.against else reading.unit
     shown = round(one.value, reading.decimals) or 0.0  # a zero has no sign
     amount = f"{shown:{'+' if one.against and shown else ''}.{reading.decimals}f} {unit}".strip().replace("-", MINUS)
     against = f" against {one.against}" if one.against else ""
-    # Where a whole shelf is ranked, a sound is what all its tests say together.
-    value = f"{amount}{against}" if one.test == one.sound else f"{amount}{against} in {one.test}"
+    value = f"{amount}{against}"
     if _near_an_end(one.target, one.value):
         words = f"{sound}: {name} {value}; the phrase alone can move it into the range or out of it"
         return Said("phrase", words, numbers)
@@ -102,14 +100,10 @@ def shortfalls(
     if price_minor is None:
         words = "no price known: it may be over what can be spent" if need.spendable_minor else "no price known"
         reasons.append(Said("no_price", words))
-    if unplayed := tuple(dict.fromkeys(_where(need, one.test) for one in found.missing if not one.played)):
-        reasons.append(Said("not_played_in", f"not yet played in {', '.join(unplayed)}", {"tests": len(unplayed)}))
+    names = {sound.key: f"“{sound.name}”" for sound in need.sounds}
+    if unplayed := tuple(dict.fromkeys(names[one.sound] for one in found.missing if not one.played)):
+        reasons.append(Said("not_played_in", f"not yet played for {', '.join(unplayed)}", {"sounds": len(unplayed)}))
     if found.coverage < LITTLE_JUDGED:
         words = "only {percent:.0f} % of the brief could be judged from its takes"
         reasons.append(said("little_judged", words, percent=found.coverage * 100))
     return tuple(reasons)
-
-
-def _where(need: Need, test: str) -> str:
-    """A test by its name; where a whole shelf is ranked it is all that stand for a sound."""
-    return next((f"“{sound.name}”" for sound in need.sounds if sound.key == test), test)

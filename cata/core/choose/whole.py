@@ -16,7 +16,7 @@ import numpy as np
 from cata.core.brief import Need, Sound, Target
 from cata.core.choose.certainty import fits_of
 from cata.core.choose.column import Floats
-from cata.core.choose.evidence import Asked, Evidence, asked_of, trait_of
+from cata.core.choose.evidence import Asked, Evidence, asked_of
 from cata.core.choose.fit import fit_of, halves_of
 from cata.core.choose.takes import Known, key_of, slack_of
 from cata.core.pool.estimate import BYPASS, Estimate
@@ -57,7 +57,7 @@ class Whole:
     @cached_property
     def _estimates(self) -> Mapping[Asked, Estimate | None]:
         return {
-            asked_of(sound, target): self.evidence.estimate(asked_of(sound, target), trait_of(target))
+            asked_of(sound, target): self.evidence.estimate(asked_of(sound, target), self.evidence.trait(target))
             for sound in self.need.sounds
             for target in sound.targets
         }
@@ -71,24 +71,20 @@ class Whole:
         """What certainty drew from this ground the last time."""
         return self.evidence.drawn
 
-    def tests_for(self, sound: Sound) -> tuple[tuple[str, ...], bool]:
-        """Every sound is one test of its own: what all tests that stand for it say together."""
-        return (sound.key,), True
-
-    def has(self, ident: int, test: str) -> bool:
+    def has(self, ident: int, sound: str) -> bool:
         """True where something was seen of an item in a sound, linked or not."""
-        return not self._seen_in.get(test, frozenset()).isdisjoint(self.evidence.nodes.get(ident, ()))
+        return not self._seen_in.get(sound, frozenset()).isdisjoint(self.evidence.nodes.get(ident, ()))
 
-    def meets(self, ident: int, sound: Sound, test: str) -> tuple[float, float]:
+    def meets(self, ident: int, sound: Sound) -> tuple[float, float]:
         """How well an item meets a sound at its best setting, and what share of the sound is known there."""
-        row, meets = self._row(ident, test), self._meets(sound)
+        row, meets = self._row(ident, sound.key), self._meets(sound)
         return (0.0, 0.0) if row is None else (float(meets.score[row]), float(meets.known[row]))
 
-    def takes(self, ident: int, test: str) -> int:
+    def takes(self, ident: int, sound: str) -> int:
         """In how many takes an item was seen for a sound, at the setting that serves it best."""
-        return (
-            self.evidence.takes.get((self.setting_for(ident, test) or NOTHING, test), 0) if self.has(ident, test) else 0
-        )
+        if not self.has(ident, sound):
+            return 0
+        return self.evidence.takes.get((self.setting_for(ident, sound) or NOTHING, sound), 0)
 
     @cached_property
     def _seen_in(self) -> Mapping[str, set[Node]]:
@@ -97,9 +93,9 @@ class Whole:
             found.setdefault(test, set()).update(one.node for one in seen)
         return found
 
-    def setting_for(self, ident: int, test: str) -> Node | None:
+    def setting_for(self, ident: int, sound: str) -> Node | None:
         """The setting of an item that serves a sound best, by what is known; None where nothing is."""
-        row = self._row(ident, test)
+        row = self._row(ident, sound)
         return None if row is None else self.evidence.rows.names[row]
 
     @property
@@ -107,10 +103,10 @@ class Whole:
         """At which settings all stand, in the order of items and sounds."""
         return tuple(self.setting_for(ident, test) for ident in self.evidence.nodes for test in self._sounds)
 
-    def _row(self, ident: int, test: str) -> int | None:
-        if test not in self._chosen:
-            self._chosen[test] = self._best_rows(self._sounds[test])
-        return self._chosen[test].get(ident)
+    def _row(self, ident: int, sound: str) -> int | None:
+        if sound not in self._chosen:
+            self._chosen[sound] = self._best_rows(self._sounds[sound])
+        return self._chosen[sound].get(ident)
 
     def _best_rows(self, sound: Sound) -> dict[int, int]:
         """The row that serves a sound best, of every item of which something is known."""
@@ -154,7 +150,7 @@ class Whole:
         at = [one.places[mine] for mine in between[0].nodes if mine in one.places]
         return (at, between[1].weights) if len(at) == len(between[0].nodes) else None
 
-    def off(self, sound: Sound, test: str) -> float | None:
+    def off(self, sound: Sound) -> float | None:
         """How well a sound is served with all items off; None where they are never off, or nobody knows."""
         if sound.key not in self._off:
             self._off[sound.key] = self.idle(sound) if self.can_be_off and sound.asks_for_clean else None
@@ -176,7 +172,7 @@ class Whole:
 
     def fit_for(self, ident: int, sound: Sound) -> float:
         """How well an item serves a sound at its best setting; what is not known counts as bad."""
-        return self.meets(ident, sound, sound.key)[0]
+        return self.meets(ident, sound)[0]
 
     def span_for(self, ident: int, sound: Sound) -> tuple[float, float]:
         """Nine in ten of how well an item may serve a sound at its best setting, by what is known there."""
@@ -191,25 +187,25 @@ class Whole:
         low, high = np.quantile(fits, (0.05, 0.95))
         return float(low), float(high)
 
-    def known(self, ident: int, test: str, target: Target) -> Known | None:
+    def known(self, ident: int, sound: str, target: Target) -> Known | None:
         """What is known of a target at the setting that serves the sound best."""
-        row = self._row(ident, test)
-        return None if row is None else self.evidence.column((test, key_of(target), target.against), target).known(row)
+        row = self._row(ident, sound)
+        return None if row is None else self.evidence.column((sound, key_of(target), target.against), target).known(row)
 
-    def values(self, test: str, target: Target) -> list[float]:
+    def values(self, sound: str, target: Target) -> list[float]:
         """What all items show of a target, each at its best setting."""
-        rows = [row for ident in self.evidence.nodes if (row := self._row(ident, test)) is not None]
-        found = self.evidence.column((test, key_of(target), target.against), target).value[rows]
+        rows = [row for ident in self.evidence.nodes if (row := self._row(ident, sound)) is not None]
+        found = self.evidence.column((sound, key_of(target), target.against), target).value[rows]
         return [value for value in found.tolist() if value == value]
 
-    def covariance(self, idents: Sequence[int], test: str, target: Target) -> list[list[float]] | None:
+    def covariance(self, idents: Sequence[int], sound: str, target: Target) -> list[list[float]] | None:
         """Of what some items show: what links them has its doubt in common."""
-        asked = (test, key_of(target), target.against)
+        asked = (sound, key_of(target), target.against)
         one = self._estimates.get(asked)
         if one is None:
             return None
         # Each as a sum of what is known: for most a single node, of which nothing has to be multiplied.
-        mixes = [self._mix(self.setting_for(ident, test) or NOTHING, asked) for ident in idents]
+        mixes = [self._mix(self.setting_for(ident, sound) or NOTHING, asked) for ident in idents]
         first = np.array([mix[0][0] if mix is not None else 0 for mix in mixes], dtype=np.intp)
         table: Floats = one.cov[np.ix_(first, first)]
         sums = {row: mix for row, mix in enumerate(mixes) if mix is not None and len(mix[0]) > 1}
@@ -223,13 +219,13 @@ class Whole:
         table[unknown] = 0.0
         table[:, unknown] = 0.0
         for row, ident in enumerate(idents):
-            known = self.known(ident, test, target)
+            known = self.known(ident, sound, target)
             table[row, row] = known.sd**2 if known is not None else 0.0
         return table.tolist()
 
     def common_sd(self, _known: Sequence[Known], target: Target) -> float:
-        """What the customer's own playing does to a reading that does not carry over."""
-        return slack_of(target)
+        """What the customer's own playing does to a reading that does not carry over; a flight's phrases show it."""
+        return 0.0 if self.evidence.one_flight else slack_of(target)
 
     def jnd(self, target: Target, value: float) -> float:
         """What would just be noticed there."""

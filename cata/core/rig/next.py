@@ -45,5 +45,5 @@ def next_for_rig(
         changed = float((could.argmax(axis=1) != first).mean())
         gain = float(could.max(axis=1).mean() - means[first])
         if changed >= WORTH and gain >= LEAST_GAIN and (best is None or gain > best.gain):
-            best = Tells(item, sound, sound, changed, gain, count > 0)
+            best = Tells(item, sound, changed, gain, count > 0)
     return best

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from pydantic import BaseModel, Field
 from sqlmodel import Session, col, select
 
@@ -12,7 +14,7 @@ from cata.services.brief.needs import need_of, needs_of, put_need
 from cata.services.brief.views import BriefView
 from cata.services.workspace import Workspace, require
 from cata.store.changes import remove
-from cata.store.tables import Brief
+from cata.store.tables import Brief, Test
 
 ONE_SLIDE_S = 2.0
 """Weights that move so soon after each other are one slide, and one undo."""
@@ -30,6 +32,13 @@ class BriefPatch(BaseModel):
 
     name: str | None = Field(default=None, min_length=1, max_length=120)
     need: Need | None = None
+
+
+class ShowsIn(BaseModel):
+    """Which sounds of a brief some tests show; None: those that the tests themselves and their names propose."""
+
+    test_ids: list[Annotated[int, Field(ge=1, le=2**31 - 1)]] = Field(min_length=1, max_length=5000)
+    sounds: list[Annotated[str, Field(max_length=40)]] | None = Field(default=None, max_length=12)
 
 
 def spendable_text(need: Need) -> str:
@@ -99,6 +108,20 @@ def change_brief(ws: Workspace, brief_id: int, patch: BriefPatch) -> BriefView:
         if patch.need is not None:
             put_need(session, brief, patch.need)
         session.add(brief)
+        return view_of(brief, need_of(session, brief))
+
+
+def say_shows(ws: Workspace, brief_id: int, data: ShowsIn) -> BriefView:
+    """Say for one brief which sounds some tests show; no other brief's answer changes."""
+    with ws.acting("Say which phrase shows which sound") as session:
+        brief = require(session, Brief, brief_id)
+        need = need_of(session, brief)
+        shows = {test: sounds for test, sounds in need.shows.items() if test not in data.test_ids}
+        for test_id in data.test_ids:
+            require(session, Test, test_id)
+            if data.sounds is not None:
+                shows[test_id] = data.sounds
+        put_need(session, brief, need.model_copy(update={"shows": shows}))
         return view_of(brief, need_of(session, brief))
 
 

@@ -87,6 +87,9 @@ def _choice(row: Row, turn: Turn) -> None:
     if isinstance(need.get("feel"), dict):
         there = {turn("gear", int(key)): value for key, value in need["feel"].items()}
         need["feel"] = {str(key): value for key, value in there.items() if key is not None}
+    if isinstance(need.get("shows"), dict):
+        tests = {turn("test", int(key)): value for key, value in need["shows"].items()}
+        need["shows"] = {str(key): value for key, value in tests.items() if key is not None}
     for part in (row.get("card") or {}).get("parts") or []:
         _turn_in(part, "gear_id", "gear", turn)
 

@@ -28,6 +28,7 @@ KNOWN_BY: Mapping[str, tuple[str, ...]] = {
     "deal_item": ("deal_id", "gear_id", "name"),
     "brief": ("name", "created_at"),
     "brief_item": ("brief_id", "gear_id", "name"),
+    "brief_test": ("brief_id", "test_id"),
     "flight": ("name", "created_at"),
     "contender": ("flight_id", "name", "is_bypass"),
     "test": ("flight_id", "name"),

@@ -15,6 +15,8 @@ Rows = dict[str, dict[int, Row]]
 """Rows by table and number."""
 ALONG = ("price", "rate")
 """What goes with gear: its prices, and the rates they are compared by."""
+BETWEEN = "brief_test"
+"""Goes where both ends go: nobody's flight brings a customer, nor a customer all flights."""
 
 
 def all_rows(session: Session) -> Rows:
@@ -74,10 +76,11 @@ def _with_all_they_need(everything: Rows, start: set[tuple[str, int]]) -> set[tu
             continue
         # A thing brings what it owns and what it points to; an item of gear only its prices, not what was measured.
         brings = pointed(table, everything[table][ident])
-        brings |= {one for one in owned[table, ident] if table != "gear" or one[0] in ALONG}
+        brings |= {one for one in owned[table, ident] if (table != "gear" or one[0] in ALONG) and one[0] != BETWEEN}
         fresh = brings - wanted
         wanted |= fresh
         queue += fresh
+    wanted |= {(BETWEEN, ident) for ident, row in everything[BETWEEN].items() if pointed(BETWEEN, row) <= wanted}
     if any(table == "price" for table, _ in wanted):
         wanted |= {("rate", ident) for ident in everything["rate"]}
     return wanted

@@ -136,6 +136,10 @@ SHAPES: Mapping[str, Mapping[str, Any]] = {
     "brief_item": {
         "brief_id": Ident, "gear_id": Ident | None, "name": Line, "own": Yes, "feel": _empty_or(Feel) | None,
     },
+    "brief_test": {
+        "brief_id": Ident, "test_id": Ident,
+        "sounds": Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=12)],
+    },
     "flight": {
         "name": Name, "question": Line, "link": Annotated[Line, Field(max_length=40)], "held": Text,
         "school": Annotated[Line, Field(max_length=40)], "brief_id": Ident | None, "created_at": Moment,

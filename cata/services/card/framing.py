@@ -65,7 +65,10 @@ def settings(found: Sequence[SettingFor]) -> list[CardSetting]:
 
 def knobs(found: Sequence[SettingView]) -> list[CardKnob]:
     """Knobs as a card draws them; positions with labels are words."""
-    return [CardKnob(name=one.name, text=one.text, position=one.position, drawn=one.scale != LABELS) for one in found]
+    return [
+        CardKnob(name=one.name, text=one.text, position=one.position, drawn=one.noted and one.scale != LABELS)
+        for one in found
+    ]
 
 
 def words(told: Iterable[Said]) -> list[str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from cata.core.card.card import Card, CardPart, Evidence, Other, Point
 from cata.core.choose.shown import shown
+from cata.core.gear import Control
 from cata.services.card.framing import framed, nothing_chosen, put_evidence, settings, words
 from cata.services.card.views import CardIn
 from cata.services.choice.rigs import Found, view_of
@@ -64,7 +65,10 @@ def _certainty(view: RigsView, at: int) -> str:
 def _part(here: Found, part: RigPart) -> CardPart:
     item = here.laid.items[part.gear_id]
     ground, told = here.laid.grounds.get(item.kind), here.laid.gathered.get(item.kind)  # type: ignore[call-overload]
-    found = settings_of(item, here.need, ground, told) if ground is not None and told is not None else []
+    controls = [Control.model_validate(one) for one in item.controls]
+    found = (
+        settings_of(part.gear_id, controls, here.need, ground, told) if ground is not None and told is not None else []
+    )
     if part.place == "pedals":
         found = [one for one in found if one.sound in part.serves]
     return CardPart(

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from cata.services.choice.choosing import choose, kinds_to_choose
 from cata.services.choice.counting import begin_beside
 from cata.services.choice.rigs import find_rigs
-from cata.services.choice.shelf import choose_from_shelf, kinds_to_choose
 from cata.services.workspace import Workspace
 
 
@@ -15,6 +15,6 @@ def look_ahead(ws: Workspace) -> None:
     if kinds:
         begin_beside(ws)
     for kind in kinds:
-        choose_from_shelf(ws, kind)
+        choose(ws, kind)
     if kinds:
         find_rigs(ws)

@@ -11,9 +11,10 @@ from sqlmodel import Session
 from cata.core.brief import Need
 from cata.services.choice.costs import costs_of
 from cata.services.choice.pooling import Gathered, gather
-from cata.services.choice.standing import standing_of
+from cata.services.choice.standing import items_of, standing_of
 from cata.services.workspace import Workspace
 from cata.store.database import DATABASE, moved, open_engine, reading_session
+from cata.store.tables import Flight
 from cata.tasks.desk import Desk
 from cata.tasks.shape import Task
 from cata.tasks.workers import answer, ready
@@ -51,6 +52,13 @@ def gathered(ws: Workspace, session: Session, kind: str, need: Need, *, every_te
     return ws.answers.remember_as_of(_asked_of(kind, need, every_test), moved(session, "evidence"), found)
 
 
+def gathered_of_flight(ws: Workspace, session: Session, flight: Flight, need: Need) -> Gathered:
+    """What was gathered of the contenders of one flight, as long as nothing that it rests on has changed."""
+    key = ("flight", flight.id, flight.link, _asked_of(flight.link, need, False))
+    state = moved(session, "evidence")
+    return ws.answers.remember_as_of(key, state, lambda: gather(session, flight.link, need, flight_id=flight.id))
+
+
 def gathered_before(ws: Workspace, session: Session, kind: str, need: Need) -> Gathered | None:
     """What was gathered and ranked before the newest takes, where these are not counted in yet."""
     found: Gathered | None = ws.answers.of_before(_ranked(kind, need), moved(session, "evidence"))
@@ -71,7 +79,8 @@ def count(asked: ToCount, desk: Desk) -> Gathered:
             if not asked.every_test:
                 costs = costs_of(session, asked.kind, (), asked.need, asked.today)
                 # What a ranking draws from the evidence stays with it, and goes back with it.
-                list(standing_of(asked.kind, asked.need, costs, told).ranked)
+                offered = items_of(costs, asked.kind, asked.need)
+                list(standing_of(asked.kind, asked.need, offered, costs, told).ranked)
     finally:
         engine.dispose()
     return told
@@ -90,4 +99,5 @@ def _asked_of(kind: str, need: Need, every_test: bool) -> Hashable:
     """What is gathered depends on. Of each question only the newest is kept: what certainty drew is large."""
     asked = tuple((sound.key, sound.name, *((one.reading, one.part, one.against) for one in sound.targets))
                   for sound in need.sounds)  # fmt: skip
-    return "gathered", kind, asked, every_test
+    shows = () if every_test else tuple(sorted((test, *sounds) for test, sounds in need.shows.items()))
+    return "gathered", kind, asked, shows, every_test

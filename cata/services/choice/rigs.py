@@ -99,7 +99,7 @@ def _counts(laid: Laid, need: Need) -> dict[tuple[int, str], int]:
     """How many takes there are of every item for every sound that a flight has a test for."""
     found: dict[tuple[int, str], int] = {}
     for kind, ground in laid.grounds.items():
-        tested = set(laid.gathered[kind].sounds.values())
+        tested = {key for shows in laid.gathered[kind].shows.values() for key in shows.sounds}
         for ident, item in laid.items.items():
             if item.kind == kind and ident in ground.evidence.nodes:
                 found |= {

@@ -14,23 +14,25 @@ from cata.services.choice.nodes import Playing
 from cata.services.choice.pooling import Gathered
 from cata.services.choice.views import SettingFor, ToHear
 from cata.services.flights.showing import setting_view
-from cata.store.tables import Gear
 
 
-def settings_of(item: Gear, need: Need, whole: Whole, gathered: Gathered) -> list[SettingFor]:
+def settings_of(
+    ident: int, controls: Sequence[Control], need: Need, whole: Whole, gathered: Gathered
+) -> list[SettingFor]:
     """For each sound the setting that serves it best: played, measured, or between measured ones."""
-    controls = [Control.model_validate(one) for one in item.controls]
     found = []
     for sound in need.sounds:
-        node = whole.setting_for(item.id or 0, sound.key)
-        off = whole.off(sound, sound.key)
-        if off is not None and off > whole.fit_for(item.id or 0, sound):
+        node = whole.setting_for(ident, sound.key)
+        off = whole.off(sound)
+        if off is not None and off > whole.fit_for(ident, sound):
             found.append(SettingFor(sound=sound.name, knobs=[], said=Said("off", "leave it off")))
         elif node is not None and controls:
             between = whole.evidence.place(node)
             at = gathered.settings.get(node, {}) if between is None else between[1].positions
-            knobs = [setting_view(one, at.get(one.key, one.default)) for one in controls]
-            known = _known(item.id or 0, sound, whole, gathered, node)
+            # What was drawn between measured settings is as good as noted.
+            noted = gathered.noted.get(node, frozenset(at))
+            knobs = [setting_view(one, at.get(one.key) if one.key in noted else None) for one in controls]
+            known = _known(ident, sound, whole, gathered, node)
             hear = _to_hear(controls, gathered, at, [node] if between is None else between[0].nodes)
             found.append(SettingFor(sound=sound.name, knobs=knobs, said=known, hear=hear))
     return found

@@ -4,87 +4,9 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
+from cata.core.choose.showing import By
 from cata.said import Said
 from cata.services.flights.views import SettingView
-
-
-class RankedView(BaseModel):
-    """A contender's place.
-
-    ``fit`` counts what is not known as bad, ``fit_best`` as met; ``fine``: known to be within budget and demands;
-    ``best_share`` of the draws it comes first, in ``ahead`` of them the first placed is before it.
-    """
-
-    place: int
-    contender_id: int
-    name: str
-    letter: str
-    colour: int
-    score: float
-    fit: float
-    fit_best: float
-    coverage: float
-    price_score: float | None
-    price_text: str
-    price_minor: int | None
-    over_minor: int
-    left_text: str
-    fine: bool
-    strengths: list[Said]
-    shortfalls: list[Said]
-    best_share: float
-    ahead: float
-    fit_low: float | None = None
-    fit_high: float | None = None
-
-
-class UnplayedView(BaseModel):
-    """A contender that nobody played: it is not ranked."""
-
-    contender_id: int
-    name: str
-    letter: str
-    colour: int
-    price_text: str
-
-
-class SoundTests(BaseModel):
-    """In which tests a sound is looked for; ``given`` is False where none was given to it.
-
-    Then of all that were given to no sound the one that suits a contender best counts. ``proposed_id`` is the test
-    whose name speaks for it.
-    """
-
-    key: str
-    name: str
-    test_ids: list[int]
-    tests: list[str]
-    given: bool
-    proposed_id: int | None = None
-    proposed: str = ""
-
-
-class ChoiceView(BaseModel):
-    """The ranking of a flight for a need.
-
-    ``code``: ranked, or why not; ``decide``: the take that would tell most;
-    ``certainty_code``: only, clear, likely, open, empty where nothing is ranked; ``kept``: what Match found and a
-    person kept as it is; ``left_out``: takes that count nowhere until they are recorded again or kept.
-    """
-
-    flight_id: int
-    flight_name: str
-    ranked: list[RankedView]
-    unplayed: list[UnplayedView]
-    sentence: str
-    code: str
-    certainty: str
-    certainty_code: str
-    decide: str
-    spendable_text: str
-    kept: list[Said] = []
-    left_out: list[Said] = []
-    sounds: list[SoundTests] = []
 
 
 class OfferView(BaseModel):
@@ -116,14 +38,21 @@ class SettingFor(BaseModel):
     hear: ToHear | None = None
 
 
-class ShelfItem(BaseModel):
-    """An item of the shelf, with its place where it has one.
+class ChoiceItem(BaseModel):
+    """An item of the shelf or a contender of a flight, with its place where it has one.
 
-    ``fit_low`` to ``fit_high``: nine in ten of what its fit may be; ``grounds``: what the place rests on;
-    ``blind``: what ears found without knowing which it was.
+    ``ident`` names it in this ranking: the item, or the contender. ``fit`` counts what is not known as bad,
+    ``fit_best`` as met; ``fit_low`` to ``fit_high``: nine in ten of what its fit may be. ``price_minor`` is the amount
+    that counts, in the brief's currency, ``price_text`` as it is written. ``fine``: known to be within budget and
+    demands; ``best_share`` of the draws it comes first, in ``ahead`` of them the first placed is before it.
+    ``grounds``: what the place rests on; ``blind``: what ears found without knowing which it was.
     """
 
-    gear_id: int
+    ident: int
+    gear_id: int | None
+    contender_id: int | None = None
+    letter: str = ""
+    colour: int = 0
     name: str
     offers: list[OfferView]
     place: int | None = None
@@ -151,9 +80,9 @@ class ShelfItem(BaseModel):
 
 
 class ApartView(BaseModel):
-    """An item that nothing links with the others yet, and the take that would."""
+    """Something that nothing links with the others yet, and the take that would."""
 
-    gear_id: int
+    ident: int
     name: str
     said: Said
     flight_id: int | None
@@ -171,12 +100,13 @@ class SavingView(BaseModel):
 
 
 class NextTake(BaseModel):
-    """The take that would tell most: of which item, where; ``chance`` that it changes the first place.
+    """The take that would tell most: of which item or contender, where; ``chance`` that it changes the first place.
 
     ``minutes``: about how long it lasts with its change-over.
     """
 
-    gear_id: int
+    gear_id: int | None
+    contender_id: int | None
     flight_id: int
     flight_name: str
     test_id: int
@@ -186,16 +116,37 @@ class NextTake(BaseModel):
     minutes: float
 
 
-class ShelfChoice(BaseModel):
-    """All items of a kind, ranked for a brief.
+class TestShows(BaseModel):
+    """Tests of one name, and which sounds of the brief they show; ``by``: who says so (core.choose.showing)."""
+
+    name: str
+    test_ids: list[int]
+    flights: list[str]
+    sounds: list[str]
+    by: By
+
+
+class SoundName(BaseModel):
+    """A sound of the brief; ``open``: no test speaks for it."""
+
+    key: str
+    name: str
+    open: bool
+
+
+class ChoiceView(BaseModel):
+    """All items of a kind, or the contenders of one flight, ranked for a brief.
 
     ``front``: those that nobody undercuts at the same fit, the cheapest first. ``no_rate``: currencies that no rate
-    leads from. ``unnamed``: tests that stand for no sound and so do not count; ``assumed``: tests whose name spoke for
-    a sound. ``of_before``: the newest takes are not counted in; asked for without ``at_once`` they are.
+    leads from. ``tests``: which test shows which of the ``sounds``. ``kept``: what Match found and a person kept as it
+    is; ``left_out``: takes that count nowhere until they are recorded again or kept. ``of_before``: the newest takes
+    are not counted in; asked for without ``at_once`` they are.
     """
 
     kind: str
     kinds: list[str]
+    flight_id: int | None
+    flight_name: str
     brief_id: int | None
     brief_name: str
     spendable_text: str
@@ -207,15 +158,17 @@ class ShelfChoice(BaseModel):
     certainty: str
     certainty_code: str
     decide: str
-    ranked: list[ShelfItem]
+    ranked: list[ChoiceItem]
     apart: list[ApartView]
-    not_played: list[ShelfItem]
+    not_played: list[ChoiceItem]
     next_take: NextTake | None = None
     savings: list[SavingView]
     front: list[int]
     no_rate: list[str]
-    unnamed: list[str]
-    assumed: list[str]
+    sounds: list[SoundName]
+    tests: list[TestShows]
+    kept: list[Said] = []
+    left_out: list[Said] = []
     of_before: bool = False
 
 
@@ -228,7 +181,7 @@ class ForBrief(BaseModel):
     certainty: str
     certainty_code: str
     spendable_text: str
-    first: ShelfItem | None
+    first: ChoiceItem | None
 
 
 def pieces(name: str, count: int) -> str:

@@ -40,7 +40,7 @@ def _contender(contender: Contender, index: int, number: int, gear: Gear | None,
         decimals=exponent(currency),
         price_text="" if price is None else show_price(price, currency) + used,
         price_about=_about(best) if best else "",
-        settings=[setting_view(control, contender.settings.get(control.key, control.default)) for control in controls],
+        settings=[setting_view(control, contender.settings.get(control.key)) for control in controls],
     )
 
 
@@ -50,15 +50,19 @@ def _about(price: Price) -> str:
     return ", ".join(filter(None, (kind, price.on_date or "no day known", price.source)))
 
 
-def setting_view(control: Control, position: float) -> SettingView:
-    """A knob at its position, as its scale shows it."""
+NOT_NOTED = "not noted"
+
+
+def setting_view(control: Control, position: float | None) -> SettingView:
+    """A knob at its position, as its scale shows it; None where nobody noted it."""
     return SettingView(
         key=control.key,
         name=control.name,
-        text=show_position(control, position),
-        position=position,
+        text=NOT_NOTED if position is None else show_position(control, position),
+        position=control.default if position is None else position,
         scale=control.scale,
         labels=control.labels,
+        noted=position is not None,
     )
 
 

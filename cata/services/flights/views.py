@@ -11,7 +11,10 @@ TakeState = Literal["waiting", "ready", "refused", "failed"]
 
 
 class SettingView(BaseModel):
-    """A knob of a contender at its position, as text in the control's own scale."""
+    """A knob of a contender at its position, as text in the control's own scale.
+
+    Not ``noted``: nobody said where it stands, and it is taken to stand where it starts.
+    """
 
     key: str
     name: str
@@ -19,6 +22,7 @@ class SettingView(BaseModel):
     position: float
     scale: str
     labels: tuple[str, ...]
+    noted: bool = True
 
 
 class ContenderView(BaseModel):

@@ -21,9 +21,10 @@ KNOBS = 4
 
 
 class OneMoreIn(BaseModel):
-    """Of which item, in which test."""
+    """Of which item, or of which contender of the flight, in which test."""
 
-    gear_id: int = Field(ge=1, le=2**53)
+    gear_id: int | None = Field(default=None, ge=1, le=2**53)
+    contender_id: int | None = Field(default=None, ge=1, le=2**53)
     test_id: int = Field(ge=1, le=2**53)
 
 
@@ -41,12 +42,18 @@ def one_more(ws: Workspace, flight_id: int, data: OneMoreIn) -> OneMore:
     Invalid where the test is of another flight.
     """
     with ws.reading() as session:
-        name = require(session, Gear, data.gear_id, "item of gear").name
+        if data.contender_id is not None:
+            name = require(session, Contender, data.contender_id).name
+        else:
+            name = require(session, Gear, data.gear_id or 0, "item of gear").name
     with ws.acting(f"One more take of {name}") as session:
         flight, test = require(session, Flight, flight_id), require(session, Test, data.test_id)
         if test.flight_id != flight_id:
             raise Invalid("the test is of another flight", "other_flight")
-        row = next((one for one in contenders_of(session, flight_id) if one.gear_id == data.gear_id), None)
+        wanted = [one for one in contenders_of(session, flight_id) if data.contender_id in (None, one.id)]
+        if data.contender_id is not None and not wanted:
+            raise Invalid("the contender is of another flight", "other_flight")
+        row = next((one for one in wanted if data.contender_id or one.gear_id == data.gear_id), None)
         contender = row or new_contender(session, flight_id, ContenderIn(gear_id=data.gear_id))
         planned = _planned(session, flight_id, contender, test)
         minutes = minutes_for(flight.link, test)

@@ -3,23 +3,27 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from math import nan
+from statistics import median
 from typing import Annotated
 
 from pydantic import BaseModel, Field
 from sqlmodel import col, select
 
 from cata.core.brief import Target, targets_of
-from cata.core.choose.flight import MIDDLE, Shelf
-from cata.core.choose.takes import jnd_at
+from cata.core.choose.takes import Scatter, jnd_at, key_of
 from cata.core.choose.words import range_in_words
 from cata.core.measure.reading import Reading
 from cata.core.measure.registry import BY_KEY
+from cata.core.measure.results import Results
+from cata.core.pool.seen import Seen
 from cata.errors import Invalid
 from cata.said import Said, said
-from cata.services.choice.choosing import compare
+from cata.services.choice.pooling import scatters_of, seen_of
+from cata.services.flights.rows import tests_of
+from cata.services.match.counted import counted
 from cata.services.ranges.views import PointedRange, PointedTake, PointedView
 from cata.services.takes.rows import placed_takes
 from cata.services.workspace import Workspace
@@ -41,16 +45,29 @@ class PointIn(BaseModel):
     disliked: list[TakeId] = Field(default_factory=list, max_length=60)
 
 
-@dataclass
+@dataclass(frozen=True)
 class _Heard:
-    """A take with what its place in a flight shows of it."""
+    """A take with what is known of it; ``beside`` are all takes of its test, ``base`` that of the bypass."""
 
-    take: int
-    flight: int
-    contender: int
+    take: Take
     name: str
     test: str
-    ground: Shelf = field(repr=False)
+    results: Results
+    beside: Sequence[Results]
+    base: Results | None
+    scatters: Mapping[str, Scatter]
+
+    def shows(self, target: Target) -> tuple[Seen, str] | None:
+        """What it shows of a target, and what that is held against; None where nothing is known for sure."""
+        one, key = seen_of("", "", self.take, target, self.results, self.scatters), key_of(target)
+        if one is None or one.bound is not None:
+            return None
+        if not target.against:
+            return one, ""
+        if self.base is not None and (number := self.base.number(key)) is not None:
+            return replace(one, value=one.value - number), "bypass"
+        middle = median(number for each in self.beside if (number := each.number(key)) is not None)
+        return replace(one, value=one.value - middle), f"middle {self.take.flight_id}"
 
 
 def point(ws: Workspace, data: PointIn) -> PointedView:
@@ -63,7 +80,7 @@ def point(ws: Workspace, data: PointIn) -> PointedView:
         return PointedView(lacking=said("one_side", "Point at {word}, too: one side alone says where no range ends.",
                                         word=word))  # fmt: skip
     takes = _heard(ws, pointed)
-    places = {one.take: at for at, one in enumerate(takes)}
+    places = {one.take.id or 0: at for at, one in enumerate(takes)}
     missing = [take for take in pointed if take not in places]
     if missing:
         raise Invalid("only a take that was read and has its cell can be pointed at", "no_cell", take=missing[0])
@@ -82,15 +99,14 @@ def _telling() -> list[Reading]:
 def _told(data: PointIn, takes: Sequence[_Heard], places: dict[int, int], targets: Sequence[Target]) -> PointedView:
     import numpy as np
 
-    from cata.core.choose.pointing import Seen
-    from cata.core.choose.pointing import point as found_in
+    from cata.core.choose import pointing
 
     chosen = [places[take] for take in (*data.liked, *data.disliked)]
     seen = []
     for at, target in enumerate(targets):
         values, sds = _column(takes, target, chosen)
-        seen.append(Seen(str(at), np.array(values), np.array(sds)))
-    found = found_in(seen, [places[take] for take in data.liked], [places[take] for take in data.disliked])
+        seen.append(pointing.Seen(str(at), np.array(values), np.array(sds)))
+    found = pointing.point(seen, [places[take] for take in data.liked], [places[take] for take in data.disliked])
     ranges: list[PointedRange] = []
     for one in found.found:
         if one.low is None and one.high is None:
@@ -103,7 +119,8 @@ def _told(data: PointIn, takes: Sequence[_Heard], places: dict[int, int], target
             proposed=enough and len(ranges) < MOST_RANGES,
         ))  # fmt: skip
     others = [
-        PointedTake(take_id=takes[at].take, contender=takes[at].name, test=takes[at].test, flight_id=takes[at].flight,
+        PointedTake(take_id=takes[at].take.id or 0, contender=takes[at].name, test=takes[at].test,
+                    flight_id=takes[at].take.flight_id,
                     chance=round(share, 3))
         for at, share in found.liked.items()
     ]  # fmt: skip
@@ -112,20 +129,18 @@ def _told(data: PointIn, takes: Sequence[_Heard], places: dict[int, int], target
 
 
 def _heard(ws: Workspace, pointed: Sequence[int]) -> list[_Heard]:
-    """All usable takes of the flights in which these stand."""
+    """All takes that count of the flights in which these stand."""
+    keys, found = {one.key for one in _telling()}, []
     with ws.reading() as session:
         flights = session.exec(select(Take.flight_id).where(col(Take.id).in_(pointed)).distinct()).all()
-    found = []
-    for flight in sorted(flights):
-        here = compare(ws, flight)
-        ground, names = here.ground, {one.id: one.name for one in here.contenders}
-        tests = {test.id or 0: name for test, name in zip(here.tests, (one.name for one in ground.tests), strict=True)}
-        with ws.reading() as session:
-            for test, name in tests.items():
-                for take, contender in placed_takes(session, test):
-                    if not contender.is_bypass:
-                        found.append(_Heard(take.id or 0, flight, contender.id or 0, names[contender.id or 0], name,
-                                            ground))  # fmt: skip
+        for flight in sorted(flights):
+            scatters = scatters_of(session, flight, keys)
+            for test in tests_of(session, flight):
+                takes = counted(session, placed_takes(session, test.id or 0))
+                base = next((results for _, who, results in takes if who.is_bypass), None)
+                beside = [results for _, who, results in takes if not who.is_bypass]
+                found += [_Heard(take, who.name, test.name, results, beside, base, scatters)
+                          for take, who, results in takes if not who.is_bypass]  # fmt: skip
     return found
 
 
@@ -136,16 +151,9 @@ def _asked(reading: Reading, part: str) -> Target:
 
 def _column(takes: Sequence[_Heard], target: Target, chosen: Sequence[int]) -> tuple[list[float], list[float]]:
     """Values and deviations of a reading over all takes; those held against something else than most are not known."""
-    known = [one.ground.known(one.contender, one.test, target) for one in takes]
-    bases = [
-        None if value is None else (f"middle {one.flight}" if value.against == MIDDLE else "bypass")
-        for one, value in zip(takes, known, strict=True)
-    ]
-    usual = Counter(base for at in chosen if (base := bases[at]) is not None).most_common(1)
-    kept = [
-        value if value is not None and value.bound is None and usual and base == usual[0][0] else None
-        for value, base in zip(known, bases, strict=True)
-    ]
+    known = [one.shows(target) for one in takes]
+    usual = Counter(shown[1] for at in chosen if (shown := known[at]) is not None).most_common(1)
+    kept = [shown[0] if shown is not None and usual and shown[1] == usual[0][0] else None for shown in known]
     return [nan if one is None else one.value for one in kept], [1.0 if one is None else one.sd for one in kept]
 
 

@@ -111,6 +111,16 @@ class Flight(Entered, table=True):
     order: dict[str, Any] = json_of(dict)
 
 
+class BriefTest(Entered, table=True):
+    """Which ``sounds`` of a brief a test shows, by their keys, or that it shows none. No row: as it is proposed."""
+
+    __tablename__ = "brief_test"
+
+    brief_id: int = owner("brief.id")
+    test_id: int = owner("test.id")
+    sounds: list[str] = json_of(list)
+
+
 class Contender(Entered, table=True):
     """A row of a flight. ``colour`` 0 to 7 is its place in the colour set; ``settings`` control key to position.
 
@@ -294,6 +304,6 @@ class Choice(Entered, table=True):
 
 # Those that own others before what they own.
 ENTERED: tuple[type[SQLModel], ...] = (
-    Gear, Price, Rate, Deal, DealItem, Brief, BriefItem, Flight, Contender, Test, Take, Planned, Recording, Probe,
-    Accepted, Habit, Choice, Tasting, Glass, Taster, Answer, Bed, Stem, Pointed,
+    Gear, Price, Rate, Deal, DealItem, Brief, BriefItem, Flight, Contender, Test, BriefTest, Take, Planned, Recording,
+    Probe, Accepted, Habit, Choice, Tasting, Glass, Taster, Answer, Bed, Stem, Pointed,
 )  # fmt: skip
