@@ -47,7 +47,7 @@ def sentence_of(ranked: Sequence[Ranked], need: Need, scope: Scope) -> Said:
     first = ranked[0]
     if all(entry.over_minor for entry in ranked):
         return Said("all_over_budget", "Every one that was played costs more than can be spent.")
-    left = f" and leaves {show_price(first.left_minor, need.currency)}" if first.left_minor is not None else ""
+    left = f", and leaves {show_price(first.left_minor, need.currency)}" if first.left_minor is not None else ""
     name, of = first.candidate.name, scope.of(len(ranked))
     if not first.fine:
         words = f"{{name}} comes first by sound, but {_lacks(first, need)}."

@@ -142,6 +142,7 @@ class FlightSummary(BaseModel):
     name: str
     question: str
     link: str
+    brief_id: int | None
     contenders: int
     tests: int
     takes: int

@@ -228,6 +228,7 @@ def _summary(flight: Flight, rows: dict[int, int], columns: dict[int, int], take
         name=flight.name,
         question=flight.question,
         link=flight.link,
+        brief_id=flight.brief_id,
         contenders=standing.contenders,
         tests=standing.tests,
         takes=len(takes),

@@ -1,16 +1,26 @@
 <script lang="ts">
 	/** Home: what is next? */
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, got } from '$lib/api/client';
+	import { api, atOnce, got, type Asked, type GearKind } from '$lib/api/client';
 	import { arrows } from '$lib/arrows';
 	import Empty from '$lib/parts/Empty.svelte';
 	import Example from '$lib/parts/Example.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import StepsLine from '$lib/parts/StepsLine.svelte';
+	import { seens } from '$lib/whose.svelte';
 
 	const flights = createQuery(() => ({ queryKey: ['flights'], queryFn: () => got(api.GET('/api/flights')) }));
 	const briefs = createQuery(() => ({ queryKey: ['briefs'], queryFn: () => got(api.GET('/api/briefs')) }));
-	const brief = $derived(briefs.data?.[0]);
+	/** The answer of whom one looked at last, of what one looked at for them: the same that Choose gives. */
+	const brief = $derived(briefs.data ? seens.last(briefs.data) : undefined);
+	const seen = $derived(brief ? seens.of(brief.id) : undefined);
+	const scope = $derived.by(() => {
+		const flight = flights.data?.find((one) => one.id === Number(seen?.flight));
+		return flight ? { flight: flight.id } : seen?.kind ? { kind: seen.kind as GearKind } : {};
+	});
+	const address = $derived(
+		`/choose/${brief?.id ?? ''}?${new URLSearchParams(Object.entries(scope).map(([key, value]) => [key, String(value)]))}`
+	);
 	/** So many are shown at once; the page of all flights has a search. */
 	const SHOWN = 8;
 	const due = $derived((flights.data ?? []).filter((one) => one.next_code !== 'listen'));
@@ -26,9 +36,12 @@
 	}));
 	const cards = createQuery(() => ({ queryKey: ['cards'], queryFn: () => got(api.GET('/api/cards')) }));
 	const choice = createQuery(() => ({
-		queryKey: ['choice', ended?.id, 'kept'],
-		enabled: !!ended,
-		queryFn: () => got(api.GET('/api/flights/{flight_id}/choice', { params: { path: { flight_id: ended!.id } } }))
+		queryKey: ['choice', 'home', brief?.id, scope],
+		enabled: !!brief && !!flights.data?.length,
+		queryFn: ({ queryKey }: Asked) =>
+			atOnce(queryKey, (at_once) =>
+				got(api.GET('/api/choice', { params: { query: { ...scope, brief: brief?.id, at_once } } }))
+			)
 	}));
 </script>
 
@@ -37,7 +50,7 @@
 <h1 class="mb-1">What is next?</h1>
 {#if brief}
 	<p class="mb-5">
-		<a class="underline underline-offset-2" href="/brief">{brief.name}</a>
+		<a class="underline underline-offset-2" href="/brief/{brief.id}">{brief.name}</a>
 		<span class="quiet">— {brief.line}</span>
 	</p>
 {:else if briefs.isSuccess}
@@ -81,9 +94,9 @@
 			<a class="underline underline-offset-2" href="/flights">All {order.length} flights, with a search</a>
 		</p>
 	{/if}
-	{#if ended && (verdict.data?.sentences.length || choice.data?.ranked.length)}
+	{#if verdict.data?.sentences.length || choice.data?.ranked.length}
 		<div class="grid gap-6 md:grid-cols-2 mt-6">
-			{#if verdict.data?.sentences.length}
+			{#if ended && verdict.data?.sentences.length}
 				<section aria-labelledby="last-verdict">
 					<h2 id="last-verdict" class="mb-1">Last verdict</h2>
 					<p class="text-sm quiet mb-1">
@@ -98,7 +111,7 @@
 				<section aria-labelledby="last-choice">
 					<h2 id="last-choice" class="mb-1">What it says to buy</h2>
 					<p class="text-sm quiet mb-1">
-						<a class="underline underline-offset-2" href="/choose?flight={ended.id}">Choose</a>
+						<a class="underline underline-offset-2" href={address}>Choose</a>, for {brief?.name}
 					</p>
 					<p class="text-lg">{choice.data.sentence}</p>
 					<p class="quiet">{choice.data.certainty}</p>

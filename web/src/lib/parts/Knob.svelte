@@ -10,14 +10,17 @@
 		position: number;
 		scale: string;
 		labels: string[];
+		noted?: boolean;
 	};
 	let { setting, onset, of }: { setting: Setting; onset?: (text: string) => void; of: string } = $props();
 
 	let dragged = $state<number | null>(null);
 	let from = 0;
 	const position = $derived(dragged ?? setting.position);
+	/** Nobody said where it stands: no pointer is drawn. */
+	const unknown = $derived(setting.noted === false && dragged === null);
 	const angle = $derived(-150 + position * 300);
-	let typed = $derived(setting.text);
+	let typed = $derived(setting.noted === false ? '' : setting.text);
 	let pending: ReturnType<typeof setTimeout> | null = null;
 
 	const percent = (value: number) => `${Math.round(Math.min(1, Math.max(0, value)) * 1000) / 10}%`;
@@ -57,10 +60,11 @@
 		<span>{setting.name}</span>
 		<select
 			class="select select-xs w-24"
-			value={setting.text}
+			value={unknown ? '' : setting.text}
 			disabled={!onset}
 			aria-label="{setting.name} of {of}"
 			onchange={(event) => onset?.(event.currentTarget.value)}>
+			{#if unknown}<option value="">not noted</option>{/if}
 			{#each setting.labels as label (label)}<option>{label}</option>{/each}
 		</select>
 	</label>
@@ -102,18 +106,23 @@
 				<line y1="-18.5" y2="-16" stroke="currentColor" opacity="0.6" transform="rotate({-150 + tick * 300})" />
 			{/each}
 			<circle r="13.5" fill="var(--color-base-300)" stroke="currentColor" stroke-opacity="0.45" />
-			<line
-				y1="-4"
-				y2="-12.5"
-				stroke="currentColor"
-				stroke-width="2.4"
-				stroke-linecap="round"
-				transform="rotate({angle})" />
+			{#if unknown}
+				<text y="4" text-anchor="middle" class="fill-current text-xs" opacity="0.6">?</text>
+			{:else}
+				<line
+					y1="-4"
+					y2="-12.5"
+					stroke="currentColor"
+					stroke-width="2.4"
+					stroke-linecap="round"
+					transform="rotate({angle})" />
+			{/if}
 		</svg>
 		{#if onset}
 			<input
 				class="cell-input figures text-center !p-0"
 				aria-label="{setting.name} of {of}, typed"
+				placeholder={setting.noted === false ? 'not noted' : ''}
 				value={dragged === null ? typed : percent(dragged)}
 				onchange={(event) => onset?.(event.currentTarget.value)} />
 		{:else}

@@ -78,7 +78,7 @@
 		const sounds = (brief.need.sounds ?? []).map((one) => (one.key === sound.key ? { ...one, targets } : one));
 		await draft.keep(brief, { sounds });
 		void queries.invalidateQueries({ queryKey: ['scales'] });
-		await goto('/brief');
+		await goto(`/brief/${brief.id}`);
 	}
 
 	onMount(() =>
@@ -117,7 +117,7 @@
 				{#each heard as one (one.id)}<option value={String(one.id)}>{one.name}</option>{/each}
 			</select>
 		</label>
-		<a class="btn btn-sm" href="/brief">Back to the brief</a>
+		<a class="btn btn-sm" href="/brief/{brief.id}">Back to the brief</a>
 	</div>
 	<p class="quiet mb-4">
 		Hear them, then say which you like for this sound and which you do not: <kbd class="hint">+</kbd> and

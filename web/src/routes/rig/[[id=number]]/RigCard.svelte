@@ -2,7 +2,7 @@
 	/** A rig: its parts in the order of the signal, what they cost and make, and what it gives up against the best. */
 	import type { Brief, Rigs } from '$lib/api/client';
 	import type { BriefDraft } from '$lib/brief-draft.svelte';
-	import Feel from '../Feel.svelte';
+	import Feel from '$lib/parts/Feel.svelte';
 
 	type Props = {
 		brief: Brief | undefined;

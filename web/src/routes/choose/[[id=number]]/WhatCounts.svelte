@@ -25,7 +25,7 @@
 </script>
 
 <h2>What counts</h2>
-<p class="text-sm"><a class="underline" href="/brief">{brief.name}</a>: {spendable} to spend</p>
+<p class="text-sm"><a class="underline" href="/brief/{brief.id}">{brief.name}</a>: {spendable} to spend</p>
 <label class="flex flex-col text-sm"
 	>Budget, {need.currency}
 	<input

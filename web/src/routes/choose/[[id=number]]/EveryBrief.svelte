@@ -4,7 +4,7 @@
 	import { api, got, type GearKind } from '$lib/api/client';
 	import { arrows } from '$lib/arrows';
 
-	let { kind, onchoose }: { kind: string; onchoose: (brief: number) => unknown } = $props();
+	let { kind }: { kind: string } = $props();
 	const every = createQuery(() => ({
 		queryKey: ['choice', 'every', kind],
 		queryFn: () => got(api.GET('/api/choice/briefs', { params: { query: { kind: kind as GearKind } } }))
@@ -17,8 +17,7 @@
 		<ul class="divide-y divide-base-300 text-sm" {@attach arrows}>
 			{#each every.data ?? [] as one (one.brief_id)}
 				<li class="py-1.5 grid sm:grid-cols-[12rem_1fr_auto] gap-x-4">
-					<button class="text-left hover:underline font-semibold" onclick={() => onchoose(one.brief_id)}
-						>{one.brief_name}</button>
+					<a class="hover:underline font-semibold" href="/choose/{one.brief_id}?kind={kind}">{one.brief_name}</a>
 					<span>{one.sentence} <span class="quiet">{one.certainty}</span></span>
 					<span class="figures text-right">{one.first?.price_text ?? ''}</span>
 				</li>

@@ -1,10 +1,10 @@
 <script lang="ts">
 	/** A contender's place in the ranking, with its reasons. */
 	import type { Snippet } from 'svelte';
-	import type { Choice, ShelfItem } from '$lib/api/client';
+	import type { Choice } from '$lib/api/client';
 	import Token from '$lib/parts/Token.svelte';
 
-	let { one, children }: { one: Choice['ranked'][number] | ShelfItem; children?: Snippet } = $props();
+	let { one, children }: { one: Choice['ranked'][number]; children?: Snippet } = $props();
 	const percent = (value: number | null | undefined) => (value == null ? '–' : `${Math.round(value * 100)}`);
 	const fit = $derived(
 		percent(one.fit) === percent(one.fit_best) ? percent(one.fit) : `${percent(one.fit)}–${percent(one.fit_best)}`
@@ -19,11 +19,11 @@
 <span class="figures text-3xl text-center">{one.place}</span>
 <div>
 	<div class="flex flex-wrap items-center gap-x-4 gap-y-1">
-		{#if 'letter' in one}
-			<Token letter={one.letter} colour={one.colour} />
-			<span class="text-lg font-semibold grow">{one.name}</span>
-		{:else}
+		{#if one.letter}<Token letter={one.letter} colour={one.colour ?? 0} />{/if}
+		{#if one.gear_id != null}
 			<a class="text-lg font-semibold grow hover:underline" href="/gear/{one.gear_id}">{one.name}</a>
+		{:else}
+			<span class="text-lg font-semibold grow">{one.name}</span>
 		{/if}
 		<span class="figures {one.over_minor ? 'text-error font-semibold' : ''}">{one.price_text || 'no price known'}</span>
 		{#if one.left_text && !one.over_minor}<span class="quiet text-sm figures">leaves {one.left_text}</span>{/if}

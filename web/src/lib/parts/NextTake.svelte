@@ -1,15 +1,15 @@
 <script lang="ts">
 	/** The take that would tell most: one click puts it before all that is open in its flight. */
 	import { goto } from '$app/navigation';
-	import { api, got, queries, type ShelfChoice } from '$lib/api/client';
+	import { api, got, queries, type Choice } from '$lib/api/client';
 	import { notices } from '$lib/notices.svelte';
 
-	let { next }: { next: NonNullable<ShelfChoice['next_take']> } = $props();
+	let { next }: { next: NonNullable<Choice['next_take']> } = $props();
 
 	async function putIn() {
 		try {
 			const path = { flight_id: next.flight_id };
-			const body = { gear_id: next.gear_id, test_id: next.test_id };
+			const body = { gear_id: next.gear_id, contender_id: next.contender_id, test_id: next.test_id };
 			await got(api.POST('/api/flights/{flight_id}/one-more', { params: { path }, body }));
 			notices.say(`It is next in “${next.flight_name}”. Ctrl+Z takes it out.`);
 			await queries.invalidateQueries();

@@ -1,5 +1,5 @@
 <script lang="ts">
-	/** All items of a kind, from all flights, ranked for a brief: what to buy, why, how sure, and what a saving costs. */
+	/** All items of a kind, or the contenders of a flight, ranked for a brief: what to buy, why, how sure, what a saving costs. */
 	import { createQuery } from '@tanstack/svelte-query';
 	import Play from '@lucide/svelte/icons/play';
 	import { flip } from 'svelte/animate';
@@ -11,31 +11,34 @@
 		type Brief,
 		type GearKind,
 		type Need,
-		type ShelfChoice,
+		type Choice,
 		type ToHear
 	} from '$lib/api/client';
 	import { arrows } from '$lib/arrows';
 	import { player } from '$lib/audio/player.svelte';
 	import type { BriefDraft } from '$lib/brief-draft.svelte';
-	import Feel from './Feel.svelte';
+	import Feel from '$lib/parts/Feel.svelte';
+	import Kept from '$lib/parts/Kept.svelte';
 	import Knob from '$lib/parts/Knob.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
-	import { keepCard } from './keep-card';
-	import NextTake from './NextTake.svelte';
+	import { keepCard } from '$lib/keep-card';
+	import NextTake from '$lib/parts/NextTake.svelte';
 	import OfBefore from '$lib/parts/OfBefore.svelte';
 	import Place from './Place.svelte';
 	import PricePicture from './PricePicture.svelte';
 	import Rates from './Rates.svelte';
+	import Shows from './Shows.svelte';
 
-	type Props = { kind: string; brief?: Brief; draft: BriefDraft; need: Need | null };
-	let { kind, brief, draft, need }: Props = $props();
+	type Props = { kind: string; flight: number | null; brief?: Brief; draft: BriefDraft; need: Need | null };
+	let { kind, flight, brief, draft, need }: Props = $props();
 	/** All places are shown; without it the first ones, and only of these reasons, offers and settings are asked. */
 	let all = $state(false);
 	const EVERY = 10_000;
-	const query = $derived({ kind: kind as GearKind, brief: brief?.id, detailed: all ? EVERY : undefined });
+	const scope = $derived(flight === null ? { kind: kind as GearKind } : { flight });
+	const query = $derived({ ...scope, brief: brief?.id, detailed: all ? EVERY : undefined });
 	const choice = createQuery(() => ({
-		queryKey: ['choice', 'shelf', kind, brief?.id, need, all],
-		placeholderData: (before: ShelfChoice | undefined) => before,
+		queryKey: ['choice', scope, brief?.id, need, all],
+		placeholderData: (before: Choice | undefined) => before,
 		queryFn: ({ queryKey }: Asked) =>
 			atOnce(queryKey, (at_once) => {
 				const params = { query: { ...query, at_once } };
@@ -43,18 +46,19 @@
 			})
 	}));
 	const data = $derived(choice.data);
-	const nameOf = (gear: number) => data?.ranked.find((one) => one.gear_id === gear)?.name ?? '';
+	const nameOf = (gear: number) => data?.ranked.find((one) => one.ident === gear)?.name ?? '';
 	/** The take or the measurement that stands for a setting. */
-	async function hearSetting(gear: number, hear: ToHear) {
-		if (hear.flight_id == null || hear.test_id == null) await player.pourProof(gear, hear.key, true);
-		else await player.pour(hear.flight_id, hear.test_id, hear.contender_id ?? undefined, true);
+	async function hearSetting(gear: number | null | undefined, hear: ToHear) {
+		if (hear.flight_id == null || hear.test_id == null) {
+			if (gear != null) await player.pourProof(gear, hear.key, true);
+		} else await player.pour(hear.flight_id, hear.test_id, hear.contender_id ?? undefined, true);
 	}
 
 	const FIRST = 10;
 	const rest = $derived(all ? (data?.ranked ?? []).slice(1) : (data?.ranked ?? []).slice(1, FIRST));
 </script>
 
-{#snippet card(one: ShelfChoice['ranked'][number])}
+{#snippet card(one: Choice['ranked'][number])}
 	<article
 		class="border rounded-box p-3 grid grid-cols-[3rem_1fr] gap-x-3 {one.place === 1 && !one.over_minor
 			? 'border-primary border-2'
@@ -72,15 +76,16 @@
 				aria-label="Make a card of {one.name}"
 				onclick={() =>
 					keepCard({
-						source: 'shelf',
-						kind: kind as GearKind,
+						source: flight === null ? 'shelf' : 'flight',
+						kind: flight === null ? (kind as GearKind) : null,
+						flight_id: flight,
 						brief_id: brief?.id,
-						chosen: one.place === 1 ? null : one.gear_id,
+						chosen: one.place === 1 ? null : one.ident,
 						name: '',
 						place: 1,
 						locked: []
 					})}>Make a card</button>
-			{#if brief}<Feel {brief} {draft} gear={one.gear_id} name={one.name} />{/if}
+			{#if brief && one.gear_id != null}<Feel {brief} {draft} gear={one.gear_id} name={one.name} />{/if}
 			{#if one.settings?.length}
 				<details class="mt-1 text-sm">
 					<summary class="cursor-pointer quiet w-fit">Where to set it</summary>
@@ -111,11 +116,14 @@
 {#if !data}
 	<Loading error={choice.error} retry={() => choice.refetch()} />
 {:else}
-	<p class="only-print text-sm">Every {kind} of the shelf{brief ? `, for “${brief.name}”` : ''}</p>
+	<p class="only-print text-sm">
+		{data.flight_name || `Every ${kind} of the shelf`}{brief ? `, for “${brief.name}”` : ''}
+	</p>
 	<p class="text-xl font-semibold" role="status">{data.sentence}</p>
 	<OfBefore shown={data.of_before} error={choice.error} retry={() => choice.refetch()} />
 	<p class="mb-4 quiet">{data.certainty} {data.decide}</p>
 	{#if data.next_take}<NextTake next={data.next_take} />{/if}
+	{#if brief}<Shows brief={brief.id} sounds={data.sounds} tests={data.tests} />{/if}
 	<Rates currency={data.currency} missing={data.no_rate} />
 	{#if data.ranked[0]}{@render card(data.ranked[0])}{/if}
 	{#if data.ranked.some((one) => one.price_minor != null)}
@@ -132,7 +140,7 @@
 		{/if}
 	{/if}
 	<ol class="space-y-3" start="2" {@attach arrows}>
-		{#each rest as one (one.gear_id)}
+		{#each rest as one (one.ident)}
 			<li animate:flip={{ duration: 250 }}>{@render card(one)}</li>
 		{/each}
 	</ol>
@@ -142,7 +150,7 @@
 	{#if data.apart.length}
 		<h2 class="mt-6 mb-2">Not comparable yet</h2>
 		<ul class="space-y-1 text-sm" aria-label="Not comparable yet">
-			{#each data.apart as one (one.gear_id)}
+			{#each data.apart as one (one.ident)}
 				<li>
 					{one.said.words}
 					{#if one.flight_id}<a class="underline no-print" href="/flights/{one.flight_id}/plan">Open its plan</a>{/if}
@@ -154,20 +162,14 @@
 		<h2 class="mt-6 mb-2">Not yet played</h2>
 		<p class="quiet text-sm mb-2">Nothing is known of how they sound, so they have no place.</p>
 		<ul class="space-y-1 text-sm" aria-label="Not yet played">
-			{#each data.not_played as one (one.gear_id)}
+			{#each data.not_played as one (one.ident)}
 				<li class="flex gap-3">
-					<a class="grow underline" href="/gear/{one.gear_id}">{one.name}</a>
-					<span class="figures">{one.offers?.[0]?.text ?? 'no price known'}</span>
+					{#if one.gear_id != null}<a class="grow underline" href="/gear/{one.gear_id}">{one.name}</a>
+					{:else}<span class="grow">{one.name}</span>{/if}
+					<span class="figures">{one.price_text || 'no price known'}</span>
 				</li>
 			{/each}
 		</ul>
 	{/if}
-	{#if data.unnamed.length}
-		<p class="text-sm quiet mt-5">
-			These tests stand for no sound and do not count: {data.unnamed.join('; ')}. Say what they stand for in the flight.
-		</p>
-	{/if}
-	{#if data.assumed.length}
-		<p class="text-sm quiet mt-2">By their names these stand for a sound: {data.assumed.join('; ')}.</p>
-	{/if}
+	<Kept kept={data.kept ?? []} left={data.left_out ?? []} />
 {/if}

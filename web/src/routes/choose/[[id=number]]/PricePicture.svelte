@@ -1,9 +1,9 @@
 <script lang="ts">
 	/** Fit against price: every item with the span of its fit, and the line of those that nobody undercuts. */
-	import type { ShelfChoice } from '$lib/api/client';
+	import type { Choice } from '$lib/api/client';
 	import Frame from '$lib/charts/Frame.svelte';
 
-	let { data }: { data: ShelfChoice } = $props();
+	let { data }: { data: Choice } = $props();
 	const HEIGHT = 300;
 	const LEFT = 44;
 	const BOTTOM = 40;
@@ -15,12 +15,12 @@
 	const y = (fit: number) => TOP + (1 - fit) * (HEIGHT - TOP - BOTTOM);
 	const line = $derived(
 		data.front
-			.map((gear) => shown.find((one) => one.gear_id === gear))
+			.map((gear) => shown.find((one) => one.ident === gear))
 			.filter((one) => one !== undefined)
 			.map((one, n) => `${n ? 'L' : 'M'}${x(one.price_minor ?? 0)},${y(one.fit)}`)
 			.join(' ')
 	);
-	const named = $derived(new Set([...data.front, ...shown.slice(0, 3).map((one) => one.gear_id)]));
+	const named = $derived(new Set([...data.front, ...shown.slice(0, 3).map((one) => one.ident)]));
 	const steps = $derived([0, 0.25, 0.5, 0.75, 1]);
 	const unit = $derived(10 ** data.decimals);
 	const step = $derived.by(() => {
@@ -54,7 +54,7 @@
 			<text x={x(data.spendable_minor) + 4} y={TOP + 10} class="fill-error text-xs">all that can be spent</text>
 		{/if}
 		<path d={line} fill="none" class="stroke-secondary" stroke-width="1.5" stroke-dasharray="2 3" />
-		{#each shown as one (one.gear_id)}
+		{#each shown as one (one.ident)}
 			{@const first = one.place === 1}
 			{#if one.fit_low != null && one.fit_high != null}
 				<line
@@ -71,7 +71,7 @@
 				cy={y(one.fit)}
 				r={first ? 6 : 4}
 				class={first ? 'fill-primary' : 'fill-secondary'} />
-			{#if named.has(one.gear_id)}
+			{#if named.has(one.ident)}
 				{@const right = x(one.price_minor ?? 0) > width * 0.7}
 				<text
 					x={x(one.price_minor ?? 0) + (right ? -9 : 9)}

@@ -2,23 +2,27 @@
 	/** Brief: what do I need? Every field is kept as it is changed; Ctrl+Z takes it back. */
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, got, queries, type Need, type Sound, type SoundScale } from '$lib/api/client';
+	import { goto } from '$app/navigation';
 	import { BriefDraft } from '$lib/brief-draft.svelte';
 	import { useMeta } from '$lib/meta';
 	import { notices } from '$lib/notices.svelte';
+	import Customers from '$lib/parts/Customers.svelte';
 	import Empty from '$lib/parts/Empty.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
 	import NameField from '$lib/parts/NameField.svelte';
 	import { arrows } from '$lib/arrows';
+	import NoSuchBrief from '$lib/parts/NoSuchBrief.svelte';
 	import TakeOut from '$lib/parts/TakeOut.svelte';
+	import { useWhose } from '$lib/whose.svelte';
 	import Frame from './Frame.svelte';
 	import OnPaper from './OnPaper.svelte';
 	import SoundCard from './SoundCard.svelte';
 
-	const briefs = createQuery(() => ({ queryKey: ['briefs'], queryFn: () => got(api.GET('/api/briefs')) }));
+	const whose = useWhose('/brief');
 	const meta = useMeta();
-	let chosen = $state<number | null>(null);
 	const draft = new BriefDraft();
-	const brief = $derived(draft.over(briefs.data?.find((one) => one.id === chosen) ?? briefs.data?.[0]));
+	const brief = $derived(draft.over(whose.brief));
+	const briefs = $derived(whose.briefs.data ?? []);
 	const need = $derived(brief?.need);
 
 	const save = (change: Partial<Need> | { name: string }) => (brief ? draft.keep(brief, change) : undefined);
@@ -26,8 +30,8 @@
 	async function begin() {
 		try {
 			const made = await got(api.POST('/api/briefs', { body: { name: 'What I need' } }));
-			chosen = made.id;
-			await briefs.refetch();
+			await queries.invalidateQueries({ queryKey: ['briefs'] });
+			await goto(`/brief/${made.id}`);
 		} catch (error) {
 			notices.fail(error);
 		}
@@ -37,7 +41,7 @@
 		if (!brief) return;
 		try {
 			await got(api.DELETE('/api/briefs/{brief_id}', { params: { path: { brief_id: brief.id } } }));
-			chosen = null;
+			await goto('/brief');
 			notices.say('Removed. Ctrl+Z brings it back.');
 			await queries.invalidateQueries();
 		} catch (error) {
@@ -65,8 +69,10 @@
 
 <svelte:head><title>Brief · Cata</title></svelte:head>
 
-{#if !briefs.data}
-	<Loading error={briefs.error} retry={() => briefs.refetch()} />
+{#if whose.gone}
+	<NoSuchBrief path="/brief" />
+{:else if whose.waits}
+	<Loading error={whose.briefs.error} retry={() => whose.briefs.refetch()} />
 {:else if !brief || !need}
 	<Empty title="What do you need?">
 		<p>
@@ -80,15 +86,7 @@
 		<h1 class="grow -ml-1.5 basis-60">
 			<NameField value={brief.name} label="Name of the brief" strong onchange={(name) => save({ name })} />
 		</h1>
-		{#if briefs.data.length > 1}
-			<select
-				class="select select-sm w-52"
-				value={brief.id}
-				aria-label="Brief"
-				onchange={(event) => (chosen = Number(event.currentTarget.value))}>
-				{#each briefs.data as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
-			</select>
-		{/if}
+		{#if briefs.length > 1}<Customers {briefs} {brief} path="/brief" />{/if}
 		<button class="btn btn-sm" onclick={begin}>Another brief</button>
 		<TakeOut
 			name="brief"
@@ -157,7 +155,7 @@
 					{/each}
 				</ul>
 			{/each}
-			<p class="text-sm"><a class="btn btn-primary btn-sm" href="/choose">See the ranking</a></p>
+			<p class="text-sm"><a class="btn btn-primary btn-sm" href="/choose/{brief.id}">See the ranking</a></p>
 		</section>
 	</div>
 {/if}

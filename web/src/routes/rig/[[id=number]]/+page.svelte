@@ -6,24 +6,27 @@
 	import { useAsked } from '$lib/asked.svelte';
 	import { BriefDraft } from '$lib/brief-draft.svelte';
 	import { fromMinor } from '$lib/money';
+	import Customers from '$lib/parts/Customers.svelte';
 	import Loading from '$lib/parts/Loading.svelte';
+	import NoSuchBrief from '$lib/parts/NoSuchBrief.svelte';
 	import OfBefore from '$lib/parts/OfBefore.svelte';
-	import { keepCard } from '../keep-card';
-	import NextTake from '../NextTake.svelte';
+	import { keepCard } from '$lib/keep-card';
+	import NextTake from '$lib/parts/NextTake.svelte';
+	import { useWhose } from '$lib/whose.svelte';
 	import BudgetCurve from './BudgetCurve.svelte';
 	import Deals from './Deals.svelte';
 	import Pairing from './Pairing.svelte';
 	import RigCard from './RigCard.svelte';
 
-	const asked = useAsked({ brief: '', budget: '', lock: '' });
-	const briefs = createQuery(() => ({ queryKey: ['briefs'], queryFn: () => got(api.GET('/api/briefs')) }));
+	const asked = useAsked({ budget: '', lock: '' });
+	const whose = useWhose('/rig');
 	const draft = new BriefDraft();
-	const brief = $derived(draft.over(briefs.data?.find((one) => one.id === Number(asked.brief)) ?? briefs.data?.[0]));
+	const brief = $derived(draft.over(whose.brief));
 	const locked = $derived(asked.lock ? asked.lock.split(',').map(Number) : []);
 	const budget = $derived(asked.budget ? Number(asked.budget) : null);
 	const found = createQuery(() => ({
 		queryKey: ['choice', 'rig', brief?.id, brief?.need, budget, locked],
-		enabled: !!briefs.data,
+		enabled: !whose.waits && !whose.gone,
 		placeholderData: (before: Rigs | undefined) => before,
 		queryFn: ({ queryKey }: Asked) =>
 			atOnce(queryKey, (at_once) =>
@@ -54,20 +57,17 @@
 
 <svelte:head><title>Rig · Cata</title></svelte:head>
 
-{#if !briefs.data || !data}
-	<Loading error={briefs.error ?? found.error} retry={() => queries.refetchQueries()} />
+{#if whose.gone}
+	<NoSuchBrief path="/rig" />
+{:else if whose.waits || !data}
+	<Loading error={whose.briefs.error ?? found.error} retry={() => queries.refetchQueries()} />
 {:else}
 	<div class="flex flex-wrap gap-3 items-end mb-4">
 		<h1 class="grow">The rig</h1>
-		{#if briefs.data.length > 1 && brief}
-			<label class="flex flex-col text-sm"
-				>For the brief
-				<select class="select w-52" value={brief.id} onchange={(event) => (asked.brief = event.currentTarget.value)}>
-					{#each briefs.data as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
-				</select>
-			</label>
+		{#if (whose.briefs.data?.length ?? 0) > 1 && brief}
+			<Customers briefs={whose.briefs.data ?? []} {brief} path="/rig" />
 		{/if}
-		<a class="btn btn-sm no-print" href="/choose">One piece at a time</a>
+		<a class="btn btn-sm no-print" href="/choose/{brief?.id ?? ''}">One piece at a time</a>
 	</div>
 	<p class="text-xl font-semibold" role="status">{data.verdict.words}</p>
 	<OfBefore shown={data.of_before} error={found.error} retry={() => found.refetch()} />
