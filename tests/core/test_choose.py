@@ -79,9 +79,9 @@ def test_what_lacks_a_sound_that_must_be_there_stands_behind_all_that_have_it() 
         for n, values in enumerate(({"x": 30.0, "y": 12.0}, {"y": 12.0}, {"x": 12.0, "y": 30.0}))
     )
     ranked = rank(must, [lacks, unknown, has])
-    assert [(one.candidate.ident, one.fine) for one in ranked] == [(1, True), (2, True), (0, False)]
+    assert [(one.candidate.ident, one.fine) for one in ranked] == [(2, True), (0, False), (1, False)]
     told = [[one.words for one in each.shortfalls if one.code == "must_sound"] for each in ranked]
-    assert told == [["X must be there: not known yet"], [], ["X must be there: 7 % of it is"]]
+    assert told == [[], ["X must be there: 7 % of it is"], ["X must be there: not known yet"]]
 
 
 def test_a_difference_is_held_against_the_bypass_of_the_same_test() -> None:

@@ -41,7 +41,7 @@ PAGES = {
     "/tastings": "Which is liked more",
     "/tastings/1": "Four drives, one melody",
     "/choose": "comes first",
-    "/choose/rig": "Buy ",
+    "/rig": "Buy ",
     "/choose/card/1": "What was measured",
     "/brief/point?brief=1&sound=singing-lead&liked=10.12&disliked=17.20": "Use the first",
     "/workshop/loudness": "Still wanted",
@@ -307,7 +307,7 @@ def test_two_items_of_the_demo_show_every_rule_of_pairing(browser: Browser, demo
 
     until(not_shown, lambda keys: not keys, seconds=120)
     page = new_page(browser, demo.url)
-    open_at(page, "/choose/rig")
+    open_at(page, "/rig")
     page.get_by_text("What parts do to each other").click()
     expect(page.get_by_text("On the shelf:")).to_have_count(13)
     page.context.close()

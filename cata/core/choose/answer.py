@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from cata.core.brief import Need
-from cata.core.choose.ranking import Ranked
+from cata.core.choose.ranking import Ranked, rivals
 from cata.core.money import show_price
 from cata.said import Said, said
 
@@ -68,7 +68,7 @@ def certainty_of(ranked: Sequence[Ranked]) -> Said:
     """How sure the first place is, in words."""
     if not ranked:
         return Said("", "")
-    able = [entry for entry in ranked if entry.fine == ranked[0].fine]
+    able = rivals(ranked)
     first = able[0]
     if not first.fit.coverage:
         return Said("", "")

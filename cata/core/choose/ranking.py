@@ -39,7 +39,8 @@ class Candidate:
 class Ranked:
     """A candidate's place: ``score`` 0 to 1, ``over_minor`` by how much it exceeds what can be spent.
 
-    ``fine`` says that price and checks are known to be within the need. ``best_share`` is the share of draws in which
+    ``fine`` says that price, checks and what must be there are known to be within the need; ``may_be_fine``, that only
+    a sound that must be there is not known. ``best_share`` is the share of draws in which
     it comes first, ``ahead`` that in which the first placed is before it; ``span`` holds nine in ten of its fits.
     """
 
@@ -51,6 +52,7 @@ class Ranked:
     over_minor: int
     left_minor: int | None
     fine: bool
+    may_be_fine: bool
     need: Need = field(repr=False)
     best_share: float = 0.0
     ahead: float = 0.0
@@ -69,10 +71,7 @@ class Ranked:
 
 
 def must_be_there(need: Need, found: Fit) -> tuple[Check, ...]:
-    """Of every sound that must be there, whether it is: served by at least a half.
-
-    What nobody played may be there: it counts as bad in the fit, and does not put a contender behind all others.
-    """
+    """Of every sound that must be there, whether it is: served by at least a half."""
     checks = []
     for sound in need.sounds:
         if sound.must and sound.key in found.by_sound:
@@ -160,8 +159,13 @@ def rank_on(
 def contending(need: Need, ground: Ground, ordered: Sequence[Ranked]) -> Sequence[Ranked]:
     """Those of an order that could be first: certainty is asked of them."""
     ranges = sum(len(sound.targets) for sound in need.sounds)
-    same = [entry for entry in ordered if entry.fine == ordered[0].fine]
+    same = rivals(ordered)
     return same[: max(FEWEST_DRAWN, MOST_DRAWN // max(1, ranges))]
+
+
+def rivals(ordered: Sequence[Ranked]) -> Sequence[Ranked]:
+    """Those of an order that stand as the first does: all that may be fine, or where none may, all."""
+    return [entry for entry in ordered if entry.may_be_fine == ordered[0].may_be_fine]
 
 
 def _priced(price_minor: int | None, need: Need, prices_minor: Sequence[int]) -> tuple[float, float]:
@@ -180,7 +184,8 @@ def _entry(need: Need, ground: Ground, candidate: Candidate) -> Ranked:
     left = spendable - candidate.price_minor if spendable is not None and candidate.price_minor is not None else None
     share = fit_share(need)
     known_price = candidate.price_minor is not None or spendable is None
-    lacks = any(check.answer == "no" for check in must_be_there(need, found))
+    answers = {check.answer for check in must_be_there(need, found)}
+    able = known_price and not over and all(check.answer == "yes" for check in candidate.checks)
     return Ranked(
         candidate=candidate,
         place=0,
@@ -189,7 +194,8 @@ def _entry(need: Need, ground: Ground, candidate: Candidate) -> Ranked:
         price_score=price,
         over_minor=over,
         left_minor=left,
-        fine=known_price and not over and not lacks and all(check.answer == "yes" for check in candidate.checks),
+        fine=able and answers <= {"yes"},
+        may_be_fine=able and "no" not in answers,
         need=need,
     )
 
