@@ -20,6 +20,7 @@ from cata.core.rig.roles import PLACE_OF
 from cata.said import Said, said
 from cata.services.brief.briefs import meant
 from cata.services.choice.laying import ORDER, Laid, lay, pieces_of
+from cata.services.choice.standing import OWNED
 from cata.services.choice.telling import where
 from cata.services.choice.views import CurveStep, PairingRule, RigPart, RigsView, RigView, pieces
 from cata.services.workspace import Workspace, require
@@ -213,7 +214,7 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
         parts.append(RigPart(
             gear_id=part.item, name=laid.items[part.item].name, count=count, place=part.slot,
             price_minor=part.price_minor * count,
-            price_text="owned" if offer is None else pieces(offer.text, count),
+            price_text=OWNED if offer is None else pieces(offer.text, count),
             price_about=offer.about if offer else "",
             price_old=offer.old if offer else False,
             serves=[names[key] for (key, slot), used in rig.serves.items()

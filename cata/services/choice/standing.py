@@ -21,6 +21,8 @@ from cata.services.choice.pooling import Gathered
 from cata.services.flights.views import ContenderView
 from cata.store.tables import Brief, Flight, Gear
 
+OWNED = "owned"
+"""What stands in the place of a price."""
 CAN_BE_OFF = ("pedal",)
 """Kinds of gear that a player turns off where they do not help."""
 
@@ -104,7 +106,7 @@ def rows_of(rows: Sequence[ContenderView], known: Costs, need: Need) -> dict[int
 def _price(gear_id: int | None, offers: Sequence[Offer], need: Need) -> Price | None:
     """What something costs for this brief: nothing where it is owned, else the best offer of a kind that counts."""
     if gear_id in need.own_items:
-        return Price(0, "yours", "owned already")
+        return Price(0, OWNED, "owned already")
     offer = best_offer(offers, need.buys)
     return None if offer is None else Price(offer.price_minor, offer.text, offer.about, offer.old)
 

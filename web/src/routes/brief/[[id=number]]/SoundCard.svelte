@@ -59,7 +59,7 @@
 				type="checkbox"
 				class="checkbox checkbox-xs"
 				checked={sound.must ?? false}
-				aria-label="{sound.name} must be there in each of its tests"
+				aria-label="{sound.name} must be there: what lacks it comes last"
 				onchange={(event) => onchange({ ...sound, must: event.currentTarget.checked })} />must be there</label>
 		<a class="btn btn-xs" href="/brief/point?brief={brief}&sound={sound.key}" aria-label="By pointing: {sound.name}"
 			>By pointing</a>
