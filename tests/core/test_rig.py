@@ -15,8 +15,8 @@ from cata.core.rig.parts import Bundle, Clash, Part, Problem, Requires, Rig, Slo
 from cata.core.rig.search import Search
 from cata.core.rig.shares import shares
 from cata.core.rig.solve import best_rig
-from cata.core.rig.value import allowed, worth
-from cata.core.rig.wishes import nearest_rig
+from cata.core.rig.value import allowed, price_of, worth
+from cata.core.rig.wishes import least_price, nearest_rig
 
 SLOTS = (
     Slot(key="guitar", least=1, share={"clean": 0.3, "lead": 0.2}),
@@ -50,6 +50,7 @@ def small(chance: random.Random) -> Problem:
                     stock=chance.choice((1, 1, 2)), liked=liked,
                 ))  # fmt: skip
     by_slot = {slot.key: sorted({part.item for part in parts if part.slot == slot.key}) for slot in SLOTS}
+    pair = frozenset({by_slot["guitar"][0], by_slot["amplifier"][0]})
     clashes = [
         Clash(f"{first} {aspect}={a}", f"{second} {aspect}={b}",
               {sound.key: chance.uniform(0, 0.4) for sound in SOUNDS}, never=chance.random() < 0.1)
@@ -60,9 +61,27 @@ def small(chance: random.Random) -> Problem:
     return Problem(
         parts=parts, slots=slots, sounds=SOUNDS, budget_minor=chance.randint(20, 140) * 100, clashes=clashes,
         requires=[Requires(by_slot["pedals"][0], frozenset(by_slot["supply"]))],
-        bundles=[Bundle(frozenset({by_slot["guitar"][0], by_slot["amplifier"][0]}), 700)],
+        bundles=[Bundle(pair, min(700, *(part.price_minor for part in parts if part.item in pair)))],
         base={"current": 60.0},
     )  # fmt: skip
+
+
+def odd(chance: random.Random) -> Problem:
+    """The same with what is owned, deals that may take off more than their parts cost, and no money at all."""
+    problem = small(chance)
+    items = sorted({part.item for part in problem.parts})
+    owned = set(chance.sample(items, chance.choice((0, 0, 1, 2))))
+    parts = [part for part in problem.parts if part.item not in owned]
+    parts += [replace(next(part for part in problem.parts if part.item == item), price_minor=0, stock=1)
+              for item in sorted(owned)]  # fmt: skip
+    free = [item for item in items if item not in owned]
+    bundles = [
+        Bundle(frozenset(chance.sample(free, min(len(free), chance.choice((2, 2, 3))))),
+               chance.choice((300, 1500, 4000, 9000)))
+        for _ in range(chance.choice((0, 1, 2, 3)))
+    ]  # fmt: skip
+    budget = chance.choice((0, None, problem.budget_minor, problem.budget_minor))
+    return replace(problem, parts=parts, bundles=bundles, budget_minor=budget)
 
 
 def big(chance: random.Random) -> Problem:
@@ -126,6 +145,30 @@ def everything(problem: Problem) -> Rig | None:
             if best is None or rig.value > best.value:
                 best = rig
     return best
+
+
+@pytest.mark.grid(12, 120)
+@pytest.mark.parametrize("seed", range(500))
+def test_the_best_rig_of_an_odd_shelf_is_that_of_trying_everything_and_buys_nothing_in_vain(seed: int) -> None:
+    problem = odd(random.Random(7 * seed + 1))
+    truth, least = everything(problem), least_price(problem)
+    for found in (best_rig(problem), Finder(problem).best()):
+        assert found.proven
+        assert (found.rig is None) == (truth is None)
+        if found.rig is None or truth is None:
+            continue
+        assert found.rig.value == pytest.approx(truth.value, abs=1e-6)
+        assert least is not None
+        assert least <= found.rig.price_minor
+        by_ident = {part.ident: part for part in problem.parts}
+        bought = [by_ident[ident] for ident in found.rig.counts]
+        assert len({part.item for part in bought}) == len(bought)
+        for part in bought:
+            without = {ident: count for ident, count in found.rig.counts.items() if ident != part.ident}
+            if part.price_minor and allowed(problem, without):
+                # Leaving it would be worse, or by a deal dearer.
+                assert (worth(problem, without).value < found.rig.value - 1e-9
+                        or price_of(problem, without) > found.rig.price_minor)  # fmt: skip
 
 
 @pytest.mark.grid(12)

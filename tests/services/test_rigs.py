@@ -180,7 +180,7 @@ def test_where_nothing_fits_the_nearest_rig_and_what_it_takes_are_said(ws: Works
 
 
 def test_an_empty_shelf_has_no_rig(ws: Workspace) -> None:
-    assert find_rigs(ws, need=NEED).verdict.code == "nothing"
+    assert find_rigs(ws, need=NEED).verdict.code == "nothing_recorded"
 
 
 def test_the_rig_over_http_and_from_the_command_line(client: TestClient, ws: Workspace) -> None:

@@ -12,7 +12,7 @@ from cata.core.rig.next import Counts, next_for_rig
 from cata.core.rig.parts import Problem, Rig
 from cata.core.rig.shares import Fits, Share, shares
 from cata.core.rig.value import worth
-from cata.core.rig.wishes import Nearest, nearest_rig
+from cata.core.rig.wishes import Nearest, least_price, nearest_rig
 
 LEVEL = 1e-9
 
@@ -36,7 +36,8 @@ class Answer:
     """Rigs, the best first; ``chances``: in which share of the draws each is the best of them.
 
     ``spans``: between which fits nine draws in ten lie. ``nearest`` only where nothing fits. ``shares``: what each part
-    of the best rig adds. ``tells``: the one more take that would most likely bring another to the first place.
+    of the best rig adds. ``least_minor``: below it no rig can be made.
+    ``tells``: the one more take that would most likely bring another to the first place.
     """
 
     rigs: Sequence[Rig]
@@ -48,6 +49,7 @@ class Answer:
     nearest: Nearest | None = None
     spans: Sequence[tuple[float, float]] = ()
     tells: Tells | None = None
+    least_minor: int | None = None
 
 
 def answer(asked: Asked) -> Answer:
@@ -56,13 +58,14 @@ def answer(asked: Asked) -> Answer:
     solved = finder.different(asked.count)
     rigs = [one.rig for one in solved if one.rig is not None]
     curve = finder.curve(asked.budgets) if asked.budgets else []
+    least = least_price(asked.problem) if asked.budgets else None
     if not rigs:
-        return Answer([], 0.0, True, [], [], curve, nearest_rig(asked.problem))
+        return Answer([], 0.0, True, [], [], curve, nearest_rig(asked.problem), least_minor=least)
     drawn = _drawn(asked.problem, rigs, asked.draws)
     return Answer(
         rigs, solved[0].bound, all(one.proven for one in solved), chances(drawn, len(rigs)),
         shares(asked.problem, rigs[0], asked.draws), curve, spans=_spans(drawn, rigs),
-        tells=next_for_rig(asked.problem, drawn, asked.draws, asked.counts),
+        tells=next_for_rig(asked.problem, drawn, asked.draws, asked.counts), least_minor=least,
     )  # fmt: skip
 
 

@@ -14,7 +14,7 @@ import numpy as np
 
 from cata.core.rig.parts import BUDGET, WEAKEST_SHARE, Part, Problem, Solved
 from cata.core.rig.silent import Silent
-from cata.core.rig.value import worth
+from cata.core.rig.value import trimmed, worth
 from cata.core.rig.ways import NO, Floats, Ways, silent_slots
 
 NEAR = 1e-7
@@ -43,6 +43,9 @@ class Search:
         options = [part for part in (self.several.parts if self.several else ()) if part is not None]
         self._locked = [part for part in options if part.item in problem.locked]
         self._riders = [part for part in options if part in riders_of(problem) and part not in self._locked]
+        own = {part.item for part in options}
+        self.off_within = sum(one.discount_minor for one in problem.bundles if one.items <= own)
+        """What deals among the parts of the place for several may take off."""
         self._by_ident = {part.ident: part for part in problem.parts}
         self._never = [frozenset({one.first, one.second}) for one in problem.clashes if one.never]
         self.left = 0
@@ -59,6 +62,8 @@ class Search:
         plain = not any(part.slot in several and (part.gives or part.item in needed) for part in problem.parts)
         optional = all(slot.least == 0 for slot in several.values())
         plain = plain and not any(part.liked and (part.gives or part.slot in several) for part in problem.parts)
+        # Where a deal takes off more than a part costs, more parts may cost less: bounds on prices hold no longer.
+        plain = plain and all(_off(problem, part.item) <= part.price_minor for part in problem.parts)
         few = len(several) <= 1 and len(riders_of(problem)) <= MOST_RIDERS
         return plain and optional and few and Silent.can_be_listed(problem, silent_slots(problem))
 
@@ -121,7 +126,7 @@ class Search:
             if not known:
                 return
             _, _, way, found = heapq.heappop(known)
-            rig = worth(self._problem, found.counts)
+            rig = trimmed(self._problem, worth(self._problem, found.counts))
             yield Solved(rig, rig.value, True)
             heapq.heappush(waiting, (-found.value, way))
         bound = max(_top(known), _top(waiting), float(granted[order[at]]) if at < len(order) else -inf)
@@ -140,7 +145,7 @@ class Search:
             return None
         counts = {part.ident: 1 for part in parts} | more[1]
         items = {self._by_ident[ident].item for ident in counts}
-        if not self._problem.locked <= items:
+        if len(items) < len(counts) or not self._problem.locked <= items:
             return None
         if any(one.item in items and not one.one_of & items for one in self._problem.requires):
             return None
@@ -158,14 +163,16 @@ def _top(heap: Sequence[tuple[Any, ...]]) -> float:
     return -float(heap[0][0]) if heap else -inf
 
 
+def _off(problem: Problem, item: int) -> int:
+    """What all deals with an item take off."""
+    return sum(one.discount_minor for one in problem.bundles if item in one.items)
+
+
 def riders_of(problem: Problem) -> list[Part]:
     """Parts of places for several that may pay for themselves in a bundle, whether they serve a sound or not."""
     several = {slot.key for slot in problem.slots if slot.most > 1 and any(slot.share.values())}
     return [
-        part
-        for part in problem.parts
-        if part.slot in several
-        and sum(one.discount_minor for one in problem.bundles if part.item in one.items) >= max(1, part.price_minor)
+        part for part in problem.parts if part.slot in several and _off(problem, part.item) >= max(1, part.price_minor)
     ]
 
 
@@ -181,7 +188,7 @@ class Filling:
         self._own = [0.0 if part is None else float(part.price_minor) for part in self._parts]
         self._prices = several.prices.tolist() if several else [0.0]
         self._most = several.slot.most if several else 0
-        self._left = inf if limit is None else limit - search.ways.price_of(way) + NEAR
+        self._left = inf if limit is None else limit - search.ways.price_of(way) + search.off_within + NEAR
         self._weights = search.ways.mean_weights
         self._liked = sum(part.liked for part in self._fixed)
         self._orders = [

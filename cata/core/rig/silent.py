@@ -148,7 +148,8 @@ def _of_slot(problem: Problem, slot: Slot) -> Iterable[Choice]:
 
     by_ident = {part.ident: part for part in parts}
     for counts in grown(0, slot.most):
-        if sum(counts.values()) >= slot.least:
+        one_price_each = len({by_ident[ident].item for ident in counts}) == len(counts)
+        if sum(counts.values()) >= slot.least and one_price_each:
             takes: dict[str, float] = {}
             for ident, count in counts.items():
                 for sign, amounts in ((1, by_ident[ident].takes), (-1, by_ident[ident].gives)):

@@ -7,6 +7,7 @@ branch-and-cut solver, through scipy) proves the optimum.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -14,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from cata.core.rig.parts import BUDGET, WEAKEST_SHARE, Part, Problem, Rig, Slot, Solved, aspect_of
-from cata.core.rig.value import losses_of, worth
+from cata.core.rig.value import losses_of, trimmed, worth
 
 LIMIT_S = 10.0
 PER_PRICE = 1e-6
@@ -141,7 +142,8 @@ def best_rig(problem: Problem, *, limit_s: float = LIMIT_S, beside: Sequence[Rig
     values, bound, proven = model.solve(limit_s)
     if values is None:
         return Solved(None, bound if not proven else 0.0, proven)
-    rig = worth(problem, counts_of(model, values))
+    # What a price counts beside the fit is less than the solver looks at.
+    rig = trimmed(problem, worth(problem, counts_of(model, values)))
     # The bound is of the gain, in which the price has its small share.
     return Solved(rig, max(bound + PER_PRICE, rig.value) if not proven else rig.value, proven)
 
@@ -178,6 +180,10 @@ def _together(model: Model) -> None:
     for slot in problem.slots:
         mine = [model.x[part.ident] for part in problem.parts if part.slot == slot.key]
         model.row(dict.fromkeys(mine, 1.0), slot.least, slot.most)
+    for item, count in Counter(part.item for part in problem.parts).items():
+        if count > 1:
+            # One item once, at one price.
+            model.row(dict.fromkeys(model.of_items([item]), 1.0), high=1.0)
     for item in problem.locked:
         model.row(dict.fromkeys(model.of_items([item]), 1.0), 1.0)
     for key in sorted({key for part in problem.parts for key in part.takes}):

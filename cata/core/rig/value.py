@@ -23,6 +23,9 @@ def allowed(problem: Problem, counts: Mapping[int, int]) -> bool:
     """True where the parts may stand together: slots, stock, what is shared, what excludes and needs what, wishes."""
     chosen = [(part, counts.get(part.ident, 0)) for part in problem.parts if counts.get(part.ident, 0)]
     items = {part.item for part, _ in chosen}
+    if len(items) < len(chosen):
+        # One item once, at one price.
+        return False
     by_slot = {slot.key: sum(n for part, n in chosen if part.slot == slot.key) for slot in problem.slots}
     if any(not slot.least <= by_slot[slot.key] <= slot.most for slot in problem.slots):
         return False
@@ -58,6 +61,20 @@ def worth(problem: Problem, counts: Mapping[int, int], fits: Mapping[int, Mappin
         {part.ident: counts[part.ident] for part in chosen}, fit_of(problem, by_sound),
         price_of(problem, counts), by_sound, serves, sum(part.liked for part in chosen),
     )  # fmt: skip
+
+
+def trimmed(problem: Problem, rig: Rig) -> Rig:
+    """A rig without what adds nothing: every part goes without which the rest is allowed, as good, and cheaper."""
+    by_ident = {part.ident: part for part in problem.parts}
+    for ident in sorted(rig.counts, key=lambda one: -by_ident[one].price_minor):
+        fewer = {one: count - (one == ident) for one, count in rig.counts.items()}
+        while fewer[ident] >= 0 and allowed(problem, less := {one: n for one, n in fewer.items() if n}):
+            found = worth(problem, less)
+            if found.value < rig.value - EPS or found.price_minor >= rig.price_minor:
+                break
+            rig = found
+            fewer[ident] -= 1
+    return rig
 
 
 def fit_of(problem: Problem, by_sound: Mapping[str, float]) -> float:

@@ -13,6 +13,16 @@ PER_OVERSPENT = 0.5
 """Of two sets of wishes as small the one with the budget in it counts so much more, at twice the budget."""
 
 
+def least_price(problem: Problem, *, limit_s: float = LIMIT_S) -> int | None:
+    """What the cheapest rig costs that is allowed, whatever can be spent; None where there is none."""
+    model = model_of(replace(problem, budget_minor=None))
+    model.gain = [0.0] * len(model.gain)
+    for at, price in price_terms(model).items():
+        model.gain[at] = -price
+    values, _, _ = model.solve(limit_s)
+    return None if values is None else price_of(problem, counts_of(model, values))
+
+
 @dataclass(frozen=True)
 class Nearest:
     """The fewest wishes that have to go, what is then the best rig, and by how much it is over the budget."""

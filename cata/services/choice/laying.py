@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
+from statistics import median
 from typing import cast
 
 from sqlmodel import Session, col, select
@@ -14,7 +15,7 @@ from cata.core.choose.whole import Whole
 from cata.core.gear import GearKind
 from cata.core.pairing.rule import Piece, clashes_of, labels_of
 from cata.core.rig.liking import Opinion, liking
-from cata.core.rig.parts import Part, Problem, Requires, Slot, Wanted
+from cata.core.rig.parts import TOLD_FIT, Part, Problem, Requires, Slot, Wanted
 from cata.core.rig.roles import MOST_OF, PLACE_OF, shares_of, stock_of
 from cata.core.shelf.offers import Offer, offers
 from cata.said import Said, said
@@ -33,6 +34,8 @@ UNKNOWN_DRAW_MA = 100.0
 """What a pedal is taken to draw where nobody wrote it down: more than most drives, less than most digital ones."""
 UNKNOWN_WIDTH_MM = 75.0
 """How wide a pedal is taken to be where nobody wrote it down: a usual one, with room for its plugs."""
+KEPT_AS_IT_IS: Mapping[str, GearKind] = {"pedals": "pedal", "pickup": "pickup"}
+"""Places that may be left as they are."""
 HARD = ("weight", "must_have")
 """Codes of checks that no rig may fail; others are cautions."""
 
@@ -50,6 +53,8 @@ class Laid:
     pieces: dict[int, Piece] = field(default_factory=dict)
     opinions: Mapping[int, Opinion] = field(default_factory=dict)
     liked: Mapping[int, float] = field(default_factory=dict)
+    without: dict[str, Mapping[str, float]] = field(default_factory=dict)
+    """By place, how well each sound is served with nothing bought for it: a pedal off, the guitar's own pickups."""
     notes: list[Said] = field(default_factory=list)
 
 
@@ -65,6 +70,7 @@ def lay(ws: Workspace, session: Session, need: Need, spendable: int | None, lock
         ground = Whole(need, told.evidence)
         if any(ground.setting_for(ident, sound.key) for ident in ground.evidence.nodes for sound in need.sounds):
             laid.grounds[kind], laid.gathered[kind] = ground, told
+    laid.without = _without(laid, need)
     laid.opinions = {ident: _opinion(need, item) for ident, item in items.items()}
     laid.liked = liking(need, laid.opinions)
     known = {PLACE_OF[kind] for kind in laid.grounds}
@@ -106,6 +112,10 @@ def _part(laid: Laid, item: Gear, ident: int, offer: Offer | None, need: Need) -
     ground = laid.grounds.get(kind)
     place = PLACE_OF[kind]
     fits = {sound.key: ground.fit_for(item.id or 0, sound) for sound in need.sounds} if ground is not None else {}
+    without = laid.without.get(place, {})
+    # What is on, or is fitted, for no more than anybody would speak of counts as if it were not there.
+    fits = {key: fit if key not in without or fit > without[key] + TOLD_FIT else min(fit, without[key])
+            for key, fit in fits.items()}  # fmt: skip
     specs = item.specs
     takes: dict[str, float] = {}
     gives: dict[str, float] = {}
@@ -149,19 +159,38 @@ def _has_speaker(item: Gear) -> bool:
 def _slots(laid: Laid, parts: Sequence[Part], need: Need, known: set[str]) -> list[Slot]:
     there = {part.slot for part in parts}
     shares = {sound.key: shares_of(need.role, sound, known & there) for sound in need.sounds}
-    pedals = laid.grounds.get("pedal")
-    idle = {sound.key: (pedals.idle(sound) or 0.0) if pedals is not None else 0.0 for sound in need.sounds}
     return [
         Slot(
             key=place, most=need.most_pedals if place == "pedals" else MOST_OF.get(place, 1),
             # What is owned already is no part of what has to be bought; a pickup is fitted only where it is wanted.
             least=1 if place in ("amplifier", "guitar") else 0,
             share={key: mine[place] for key, mine in shares.items() if place in mine},
-            idle=idle if place == "pedals" else {},
+            idle=laid.without.get(place, {}),
         )
         for place in ORDER
         if place in there or place == "amplifier"
     ]  # fmt: skip
+
+
+def _without(laid: Laid, need: Need) -> dict[str, Mapping[str, float]]:
+    """How well sounds are served with nothing bought for a place: as the bypass shows it.
+
+    A guitar has pickups. Where nobody played them beside those of the shelf they count as middling ones.
+    """
+    found: dict[str, Mapping[str, float]] = {}
+    for place, kind in KEPT_AS_IT_IS.items():
+        ground = laid.grounds.get(kind)
+        if ground is not None:
+            idle = {sound.key: ground.idle(sound) for sound in need.sounds}
+            if place == "pickup":
+                idents = [ident for ident in ground.evidence.nodes if ident > 0]
+                middle = {one.key: median(ground.fit_for(ident, one) for ident in idents) for one in need.sounds}
+                if None in idle.values():
+                    laid.notes.append(Said("own_pickups", "what the guitar has counts as a middling pickup"))
+                found[place] = {key: middle[key] if fit is None else fit for key, fit in idle.items()}
+            else:
+                found[place] = {key: fit or 0.0 for key, fit in idle.items()}
+    return found
 
 
 def _requires(parts: Sequence[Part], items: Mapping[int, Gear]) -> list[Requires]:

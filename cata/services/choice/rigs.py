@@ -28,6 +28,9 @@ from cata.store.tables import Brief, Gear
 from cata.tasks.rigs import RIG
 
 RIGS, DRAWN, BUDGETS = 10, 200, 24
+MISSING = 0.3
+"""A sound that is met by less is not there."""
+SOUNDING = ("guitar", "pickup", "pedals", "amplifier", "speaker")
 
 
 @dataclass(frozen=True)
@@ -135,7 +138,9 @@ def view_of(here: Found) -> RigsView:
     """Rigs as a page shows them."""
     laid, need, spendable, found, brief = here.laid, here.need, here.spendable, here.answer, here.brief
     money = need.currency
-    rigs = [_rig_view(laid, need, spendable, found, at) for at in range(len(found.rigs))]
+    # Where nothing is known of how anything sounds no rig is better than another.
+    known = found.rigs if laid.grounds and need.sounds else []
+    rigs = [_rig_view(laid, need, spendable, found, at) for at in range(len(known))]
     take, decide = None, NOTHING_TELLS.words if len(rigs) > 1 else ""
     if found.tells is not None:
         item = laid.items[found.tells.ident]
@@ -146,7 +151,7 @@ def view_of(here: Found) -> RigsView:
         decimals=exponent(money), spendable_minor=spendable, rigs=rigs, proven=found.proven,
         bound=found.bound,
         verdict=_verdict(laid, need, spendable, found), notes=laid.notes, liking=_liking(laid), decide=decide,
-        next_take=take,
+        next_take=take, least_text=show_price(found.least_minor, money) if found.least_minor else "",
         curve=[
             CurveStep(budget_minor=step.budget_minor, budget_text=show_price(step.budget_minor, money),
                       fit=step.solved.rig.fit if step.solved.rig else None,
@@ -168,8 +173,17 @@ def _liking(laid: Laid) -> Said | None:
 def _verdict(laid: Laid, need: Need, spendable: int | None, found: Answer) -> Said:
     if not need.sounds:
         return Said("no_sounds", "The brief names no sounds yet, so no rig can be better than another.")
+    if not laid.grounds:
+        sounds = ", ".join(sound.name.lower() for sound in need.sounds)
+        words = (
+            f"Nothing was recorded for {sounds} yet. Record two pedals or amplifiers first; then a rig can be chosen."
+        )
+        return Said("nothing_recorded", words)
     if found.rigs:
         first = found.rigs[0]
+        weak = [sound.name for sound in need.sounds if sound.weight > 0 and first.by_sound[sound.key] < MISSING]
+        if weak or first.fit < MISSING:
+            return _missing(laid, need, first, weak)
         names = ", ".join(_name(laid, first, part) for part in _parts(laid, first) if part.price_minor)
         left = f"; {show_price(spendable - first.price_minor, need.currency)} are left" if spendable is not None else ""
         if not names:
@@ -192,6 +206,28 @@ def _verdict(laid: Laid, need: Need, spendable: int | None, found: Answer) -> Sa
     return Said("nearest", f"Nothing fits. The nearest rig, {gone}: {names}.", {"over_minor": near.over_minor})
 
 
+def _missing(laid: Laid, need: Need, rig: Rig, weak: Sequence[str]) -> Said:
+    """Nothing on the shelf does it: what comes nearest, and what that lacks."""
+    names = ", ".join(_name(laid, rig, part) for part in _parts(laid, rig) if part.slot in SOUNDING)
+    lacks = " and ".join(weak) or "every sound"
+    words = "Nothing here does it yet: {lacks} is missing. Nearest, {percent:.0f} % of the brief: {names}, {price}."
+    return said("missing", words, lacks=lacks, percent=rig.fit * 100, names=names,
+                price=show_price(rig.price_minor, need.currency))  # fmt: skip
+
+
+def _why(laid: Laid, rig: Rig, part: Part, serves: Sequence[str]) -> Said | None:
+    """What a part is there for that no sound needs on."""
+    if part.slot == "power supply":
+        fed = [laid.items[one.item].name for one in _parts(laid, rig) if one.slot == "pedals"]
+        return said("powers", "powers {names}", names=", ".join(fed)) if fed else None
+    if part.slot == "pedals" and not serves:
+        if part.item in laid.problem.locked:
+            return Said("locked", "locked by you, on for no sound")
+        if any(part.item in one.items for one in laid.problem.bundles):
+            return Said("deal", "on for no sound; bought along, the deal makes it cheaper")
+    return None
+
+
 def _parts(laid: Laid, rig: Rig) -> list[Part]:
     """The parts of a rig in the order of the signal."""
     mine = [part for part in laid.problem.parts if part.ident in rig.counts]
@@ -211,14 +247,18 @@ def _rig_view(laid: Laid, need: Need, spendable: int | None, found: Answer, at: 
     parts = []
     for part in _parts(laid, rig):
         offer, share, count = laid.offers[part.ident], adds.get(part.ident), rig.counts[part.ident]
+        serves = [
+            names[key]
+            for (key, slot), used in rig.serves.items()
+            if used == part.ident and slot == "pedals" and _helps(part.fits.get(key, 0.0), idle.get(key, 0.0))
+        ]
         parts.append(RigPart(
             gear_id=part.item, name=laid.items[part.item].name, count=count, place=part.slot,
             price_minor=part.price_minor * count,
             price_text=OWNED if offer is None else pieces(offer.text, count),
             price_about=offer.about if offer else "",
             price_old=offer.old if offer else False,
-            serves=[names[key] for (key, slot), used in rig.serves.items()
-                    if used == part.ident and slot == "pedals" and _helps(part.fits.get(key, 0.0), idle.get(key, 0.0))],
+            serves=serves, why=_why(laid, rig, part, serves),
             adds=share.adds if share else None, adds_low=share.low if share else None,
             adds_high=share.high if share else None,
             cautions=[one.said for one in laid.checks[part.item] if one.answer != "yes"],

@@ -191,6 +191,7 @@ def pieces(name: str, count: int) -> str:
 
 class RigPart(BaseModel):
     """A part of a rig. ``adds``: to the fit, against a middling one; ``serves``: the sounds for which it is on.
+    ``why``: what it is there for, where that is no sound.
 
     ``price_minor`` is of all ``count`` pieces. ``liked``: how it feels by the person's own scores, and
     what would be nice of it. ``held``: it is in the player's hands, and its feel counts.
@@ -204,6 +205,7 @@ class RigPart(BaseModel):
     price_about: str
     price_old: bool
     serves: list[str]
+    why: Said | None = None
     adds: float | None = None
     adds_low: float | None = None
     adds_high: float | None = None
@@ -257,7 +259,7 @@ class RigsView(BaseModel):
 
     ``decide``: which take would tell most, ``next_take`` where it would be played. ``of_before``: it was worked out
     before the latest takes, prices or wishes; asked for without ``at_once`` they are counted in. ``liking``: that rigs
-    are put in order by more than their fit.
+    are put in order by more than their fit. ``least_text``: below this sum no rig can be made.
     """
 
     brief_id: int | None
@@ -270,6 +272,7 @@ class RigsView(BaseModel):
     bound: float
     proven: bool
     curve: list[CurveStep]
+    least_text: str = ""
     notes: list[Said]
     liking: Said | None = None
     decide: str = ""

@@ -21,7 +21,6 @@
 			)
 			.join('')
 	);
-	const cheapest = $derived(known[0]);
 	const quarter = $derived([0.25, 0.5, 0.75, 1].map((share) => share * most));
 </script>
 
@@ -55,4 +54,4 @@
 		{/if}
 	</svg>
 </Frame>
-{#if cheapest}<p class="text-sm quiet">Below {cheapest.budget_text} no rig can be made.</p>{/if}
+{#if data.least_text}<p class="text-sm quiet">Below {data.least_text} no rig can be made.</p>{/if}

@@ -38,7 +38,7 @@
 		<p class="text-sm mb-2">{rig.gives_up.map((one) => one.words).join('; ')}.</p>
 	{/if}
 	<ul class="text-sm">
-		{#each rig.parts as part (part.gear_id)}
+		{#each rig.parts as part, n (n)}
 			<li class="grid sm:grid-cols-[7rem_1fr_auto] gap-x-3 py-1 border-t rule">
 				<span class="quiet">{part.place}</span>
 				<span>
@@ -46,7 +46,8 @@
 							class="figures">
 							× {part.count}</span
 						>{/if}
-					{#if part.serves.length}<span class="quiet">on for {part.serves.join(', ').toLowerCase()}</span>{/if}
+					{#if part.serves.length}<span class="quiet">on for {part.serves.join(', ').toLowerCase()}</span>
+					{:else if part.why}<span class="quiet">{part.why.words}</span>{/if}
 					{#if part.adds != null && first}
 						<span class="flex items-center gap-2 text-xs quiet">
 							<span class="h-1.5 w-24 bg-base-300 rounded-sm relative" aria-hidden="true"
