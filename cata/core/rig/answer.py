@@ -11,10 +11,12 @@ from cata.core.rig.best import Finder, Step
 from cata.core.rig.next import Counts, next_for_rig
 from cata.core.rig.parts import Problem, Rig
 from cata.core.rig.shares import Fits, Share, shares
-from cata.core.rig.value import worth
+from cata.core.rig.value import trimmed, worth
 from cata.core.rig.wishes import Nearest, least_price, nearest_rig
 
 LEVEL = 1e-9
+NOT_WORTH = 0.01
+"""A part that adds less than a point is not worth its price, whatever that is."""
 
 
 @dataclass(frozen=True)
@@ -56,7 +58,7 @@ def answer(asked: Asked) -> Answer:
     """All that is told of a problem."""
     finder = Finder(asked.problem)
     solved = finder.different(asked.count)
-    rigs = [one.rig for one in solved if one.rig is not None]
+    rigs = _worth_buying(asked.problem, [one.rig for one in solved if one.rig is not None])
     curve = finder.curve(asked.budgets) if asked.budgets else []
     least = least_price(asked.problem) if asked.budgets else None
     if not rigs:
@@ -67,6 +69,12 @@ def answer(asked: Asked) -> Answer:
         shares(asked.problem, rigs[0], asked.draws), curve, spans=_spans(drawn, rigs),
         tells=next_for_rig(asked.problem, drawn, asked.draws, asked.counts), least_minor=least,
     )  # fmt: skip
+
+
+def _worth_buying(problem: Problem, found: Sequence[Rig]) -> list[Rig]:
+    """Rigs without what adds less than a point, in their order then, none twice."""
+    rigs = {tuple(sorted(rig.counts.items())): rig for rig in (trimmed(problem, one, NOT_WORTH) for one in found)}
+    return sorted(rigs.values(), key=lambda rig: -rig.value)
 
 
 def _drawn(problem: Problem, rigs: Sequence[Rig], draws: Sequence[Fits]) -> list[list[float]]:

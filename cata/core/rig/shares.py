@@ -51,7 +51,11 @@ def shares(problem: Problem, rig: Rig, draws: Sequence[Fits] = ()) -> list[Share
     return sorted(found, key=lambda one: -one.adds)
 
 
-def _middling(problem: Problem, slot: str, known: Fits) -> dict[str, float]:
+def _middling(problem: Problem, slot: str, known: Fits) -> Mapping[str, float]:
+    """A middling part of a slot; where what is alone in its place may stay as it is, that."""
+    place = problem.slot_of[slot]
+    if place.most == 1 and place.idle:
+        return place.idle
     items = {part.item: known[part.ident] for part in problem.parts if part.slot == slot}
     return {
         sound.key: fmean(fits.get(sound.key, 0.0) for fits in items.values()) if items else 0.0

@@ -63,14 +63,14 @@ def worth(problem: Problem, counts: Mapping[int, int], fits: Mapping[int, Mappin
     )  # fmt: skip
 
 
-def trimmed(problem: Problem, rig: Rig) -> Rig:
-    """A rig without what adds nothing: every part goes without which the rest is allowed, as good, and cheaper."""
+def trimmed(problem: Problem, rig: Rig, least: float = EPS) -> Rig:
+    """A rig without what adds less than ``least``: parts go without which the rest is allowed, and cheaper."""
     by_ident = {part.ident: part for part in problem.parts}
     for ident in sorted(rig.counts, key=lambda one: -by_ident[one].price_minor):
         fewer = {one: count - (one == ident) for one, count in rig.counts.items()}
         while fewer[ident] >= 0 and allowed(problem, less := {one: n for one, n in fewer.items() if n}):
             found = worth(problem, less)
-            if found.value < rig.value - EPS or found.price_minor >= rig.price_minor:
+            if found.value < rig.value - least or found.price_minor >= rig.price_minor:
                 break
             rig = found
             fewer[ident] -= 1

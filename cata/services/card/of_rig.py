@@ -55,7 +55,7 @@ def _bought(rig: RigView) -> str:
 
 def _certainty(view: RigsView, at: int) -> str:
     count = len(view.rigs)
-    better = "fits better" if view.liking is None else "is better, fit and liking together,"
+    better = "fits noticeably better" if view.liking is None else "is noticeably better, fit and liking together,"
     place = "" if at == 0 else f"It is number {at + 1} of {count} that are really different. "
     proven = f"No rig of this shelf {better} within this sum. " if at == 0 and view.proven else ""
     share = f"Best of these {count} in {view.rigs[at].chance * 100:.0f} of 100 tries." if count > 1 else ""

@@ -36,6 +36,8 @@ UNKNOWN_WIDTH_MM = 75.0
 """How wide a pedal is taken to be where nobody wrote it down: a usual one, with room for its plugs."""
 KEPT_AS_IT_IS: Mapping[str, GearKind] = {"pedals": "pedal", "pickup": "pickup"}
 """Places that may be left as they are."""
+SWAP = TOLD_FIT / 2
+"""So much of the fit must another pickup add, or the guitar keeps its own."""
 HARD = ("weight", "must_have")
 """Codes of checks that no rig may fail; others are cautions."""
 
@@ -131,7 +133,7 @@ def _part(laid: Laid, item: Gear, ident: int, offer: Offer | None, need: Need) -
                 fits=fits, takes=takes, gives=gives, fails=frozenset(failed),
                 labels=labels_of(laid.pieces[item.id or 0]),
                 stock=stock_of(place, offer.kind if offer is not None else None),
-                liked=laid.liked.get(item.id or 0, 0.0))  # fmt: skip
+                liked=laid.liked.get(item.id or 0, 0.0) - (SWAP if place == "pickup" and offer else 0.0))  # fmt: skip
 
 
 def _noted(item: Gear) -> Noted:

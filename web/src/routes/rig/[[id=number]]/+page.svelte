@@ -75,8 +75,8 @@
 		{#if data.rigs[0]}
 			{data.proven
 				? data.liking
-					? 'No rig of this shelf is better within this sum, fit and liking together.'
-					: 'No rig of this shelf fits better within this sum.'
+					? 'No rig of this shelf is noticeably better within this sum, fit and liking together.'
+					: 'No rig of this shelf fits noticeably better within this sum.'
 				: `The best that was found; none ${data.liking ? 'is worth more' : 'fits better'} than ${Math.round(data.bound * 100)} %.`}
 			{data.liking?.words ?? ''}
 			{#if data.rigs.length > 1}Best of these {data.rigs.length} in {Math.round(data.rigs[0].chance * 100)} of 100 tries in
