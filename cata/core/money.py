@@ -10,6 +10,10 @@ from iso4217 import Currency
 
 from cata.errors import Invalid
 
+WORDS = {
+    "euro": "EUR", "euros": "EUR", "dollar": "USD", "dollars": "USD", "pound": "GBP", "pounds": "GBP", "yen": "JPY",
+    "franken": "CHF", "francs": "CHF", "kronor": "SEK", "kroner": "NOK",
+}  # fmt: skip
 SIGNS = {"€": "EUR", "$": "USD", "£": "GBP", "¥": "JPY", "zł": "PLN", "₹": "INR"}
 MAX_MINOR = 10**12
 
@@ -32,19 +36,37 @@ def show_price(price_minor: int, currency: str) -> str:
 
 
 def read_price(text: str, default: str = "EUR") -> tuple[int, str]:
-    """(minor units, currency) of a price as people write it: "1.299,00 €", "USD 450", "89". Invalid otherwise."""
+    """(minor units, currency) of a price as people write it: "1.299,00 €", "USD 450", "89,-", "150 Euro".
+
+    Invalid otherwise, with what is wrong: no amount is guessed out of a sentence.
+    """
     rest = text.strip()
     currency = default
     for sign, code in SIGNS.items():
         if sign in rest:
             currency, rest = code, rest.replace(sign, " ")
+    for word in re.findall(r"[^\W\d_]+", rest):
+        if word.casefold() in WORDS:
+            currency, rest = WORDS[word.casefold()], rest.replace(word, " ", 1)
     if found := re.search(r"(?<![A-Za-z])[A-Za-z]{3}(?![A-Za-z])", rest):
         currency, rest = found[0].upper(), rest.replace(found[0], " ")
     decimals = exponent(currency)
     return _minor(rest, decimals, text), currency
 
 
+def _wrong(text: str, why: str) -> Invalid:
+    return Invalid(f"{text!r} {why}: write one amount, such as 89.00", "no_price")
+
+
 def _minor(rest: str, decimals: int, text: str) -> int:
+    # "89,-" and "89.--" leave the small coins out.
+    rest = re.sub(r"[.,]\s*(?:-{1,2}|[–—])\s*$", "", rest.strip())
+    if re.match(r"[-−–]\s*\d", rest):
+        raise _wrong(text, "is below zero")
+    if len(re.findall(r"\d[\d.,'\s\u00a0\u202f]*", rest)) > 1:
+        raise _wrong(text, "holds more than one amount")
+    if re.search(r"[^\W\d_]", rest):
+        raise _wrong(text, "is not a price")
     compact = re.sub(r"[\s\u00a0\u202f']", "", rest)
     # The last separator is the decimal one if what follows it is no group of three, or the currency has three decimals.
     places = r"\d{1,3}|\d{4,}" if decimals == 3 else r"\d{1,2}|\d{4,}"

@@ -20,6 +20,9 @@ from cata.core.shelf.table import MAX_ROWS, read_table, safe, write_table
 from cata.core.spec_fields import FIELDS
 from cata.core.specs import field_named, read_specs, read_value, show_value, shown
 from cata.errors import Invalid, Refused
+from cata.services.shelf.prices import read_amount
+from cata.services.shelf.rates import RateIn, set_rate
+from cata.services.workspace import Workspace
 from tests.conftest import declines
 
 ROWS = 'kind{s}name{s}price\npedal{s}"Flüstertal, grün"{s}"89{d}50"\npedal{s}Zweites{s}"1.200{d}00"\n'
@@ -168,10 +171,48 @@ def test_prices_are_read_as_people_write_them(text: str, wanted: tuple[int, str]
     assert read_price(text) == wanted
 
 
-@pytest.mark.parametrize("text", ["", "cheap", "1.2.3.4", "-5", "12 XQX", "1.999 USD 3", "1e9"])
+AMOUNTS = {5: ("5",), 89: ("89", "89.0", "89,00"), 150: ("150", "150.00", "150,00", "150,-", "150.--", " 150 "),
+           1150: ("1150", "1,150", "1.150", "1 150", "1'150", "1,150.00", "1.150,00", "1 150,00", "1\u00a0150.00"),
+           12500: ("12500", "12,500", "12.500", "12 500", "12,500.00", "12.500,00", "12'500.00",
+                   "12\u202f500,00")}  # fmt: skip
+WRITTEN = {
+    "EUR": ("{}", "{} EUR", "EUR {}", "EUR{}", "{}€", "€{}", "€ {}", "{} euro", "{} Euros", "{} eur"),
+    "USD": ("${}", "$ {}", "{} USD", "usd {}", "{} dollars", "{}$"),
+    "GBP": ("£{}", "{} GBP", "{} pounds"),
+}
+
+
+def test_hundreds_of_amounts_are_read_as_they_are_meant() -> None:
+    wrong = [
+        (text, read)
+        for currency, forms in WRITTEN.items()
+        for form in forms
+        for amount, ways in AMOUNTS.items()
+        for way in ways
+        if (read := read_price(text := form.format(way))) != (100 * amount, currency)
+    ]
+    assert sum(len(forms) for forms in WRITTEN.values()) * sum(len(ways) for ways in AMOUNTS.values()) > 500
+    assert wrong == []
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["", "cheap", "1.2.3.4", "-5", "−5 EUR", "12 XQX", "1.999 USD 3", "1e9", "1e12", "about 100 to 150", "100-150",
+     "100 or best offer", "ca. 150", "150 VB", "1,5,0", "12.34.56", "1.5k", "10000000000000", "0x10", "½",
+     "NaN", "∞", "--", "150 EUR 20 USD", "150 +5"],
+)  # fmt: skip
 def test_what_is_no_price_is_refused(text: str) -> None:
     with pytest.raises(Invalid):
         read_price(text)
+
+
+def test_a_field_of_one_currency_takes_no_amount_of_another(ws: Workspace) -> None:
+    assert read_amount(ws, "1.150,00", "EUR").price_minor == 115_000
+    with declines(Invalid, "other_currency"):
+        read_amount(ws, "120,50 USD", "EUR")
+    set_rate(ws, RateIn(base="USD", quote="EUR", text="0.9", on_date="2026-03-01"))
+    with pytest.raises(Invalid, match=r"120\.50 USD is not in EUR: about 108\.45 EUR"):
+        read_amount(ws, "120,50 USD", "EUR")
 
 
 @given(st.integers(0, 10**9), st.sampled_from(["EUR", "USD", "JPY", "KWD"]))

@@ -13,8 +13,9 @@ from cata.core.brief import Need
 from cata.core.gear import GearKind
 from cata.services.choice import choosing, rigs, substitutes
 from cata.services.choice.views import ChoiceView, ForBrief, PairingRule, RigsView
-from cata.services.shelf import deals, rates
+from cata.services.shelf import deals, prices, rates
 from cata.services.shelf.deals import DealIn
+from cata.services.shelf.prices import AmountView
 from cata.services.shelf.rates import RateIn
 from cata.services.shelf.views import DealView, RateView
 
@@ -113,6 +114,16 @@ def add_deal(ws: WS, data: DealIn) -> list[DealView]:
 def remove_deal(ws: WS, deal_id: Id) -> list[DealView]:
     """Remove a deal."""
     return deals.remove_deal(ws, deal_id)
+
+
+@router.get("/amount")
+def read_amount(
+    ws: WS,
+    text: Annotated[str, Query(max_length=200)],
+    currency: Annotated[str, Query(pattern="^[A-Z]{3}$")] = "EUR",
+) -> AmountView:
+    """An amount as somebody typed it, for a field that holds this currency."""
+    return prices.read_amount(ws, text, currency)
 
 
 @router.get("/rates")

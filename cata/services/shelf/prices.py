@@ -9,7 +9,9 @@ from sqlmodel import Session, col, select
 
 from cata.core.gear import PriceKind
 from cata.core.money import exponent, read_price, show_price
+from cata.core.rates import convert
 from cata.errors import Invalid
+from cata.services.shelf.rates import rates_of
 from cata.services.shelf.views import PriceView
 from cata.services.workspace import Workspace, require
 from cata.store.tables import Gear, Price
@@ -47,6 +49,25 @@ def prices_of(session: Session, items: Iterable[int]) -> dict[int, list[Price]]:
     for price in session.exec(statement).all():
         found[price.gear_id].append(price)
     return found
+
+
+class AmountView(BaseModel):
+    """An amount that was typed, as it was read."""
+
+    price_minor: int
+    currency: str
+    text: str
+
+
+def read_amount(ws: Workspace, text: str, currency: str) -> AmountView:
+    """What somebody typed into a field that holds this currency. Invalid where it is no amount, or of another one."""
+    minor, written = read_price(text, currency)
+    if written != currency:
+        with ws.reading() as session:
+            there = convert(minor, written, currency, rates_of(session))
+        hint = f"about {show_price(there.price_minor, currency)}" if there is not None else f"write it in {currency}"
+        raise Invalid(f"{show_price(minor, written)} is not in {currency}: {hint}", "other_currency")
+    return AmountView(price_minor=minor, currency=currency, text=show_price(minor, currency))
 
 
 def _amount(data: PriceIn) -> tuple[int, str]:

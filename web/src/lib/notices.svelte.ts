@@ -7,8 +7,10 @@ class Notices {
 	#next = 1;
 
 	say(text: string, kind: Notice['kind'] = 'info') {
+		// What went wrong before is over once something went well.
+		if (kind === 'info') this.list = this.list.filter((one) => one.kind === 'info' || one.actions.length > 0);
 		const notice = this.#put(text, kind, [], null);
-		setTimeout(() => this.drop(notice.id), kind === 'error' ? 9000 : 3500);
+		setTimeout(() => this.drop(notice.id), kind === 'error' ? 9000 : 6000);
 	}
 
 	fail(error: unknown) {

@@ -2,8 +2,7 @@
 	/** The frame of a brief: style, the amplifier's role, money, loudness, weight. */
 	import type { Brief, Need } from '$lib/api/client';
 	import { useMeta } from '$lib/meta';
-	import { fromMinor, toMinor } from '$lib/money';
-	import { notices } from '$lib/notices.svelte';
+	import MoneyField from '$lib/parts/MoneyField.svelte';
 
 	let { brief, need, save }: { brief: Brief; need: Need; save: (change: Partial<Need>) => unknown } = $props();
 	const meta = useMeta();
@@ -34,13 +33,6 @@
 		['carry_limit_kg', 'Heaviest piece, kg', limits?.carry_kg],
 		['board_mm', 'Board for pedals, mm wide', limits?.board_mm]
 	] as const);
-
-	function amount(text: string): number | null | undefined {
-		if (!text.trim()) return null;
-		const minor = toMinor(text, brief?.decimals ?? 2);
-		if (minor === null) notices.say('Write an amount, such as 1150.00.', 'error');
-		return minor ?? undefined;
-	}
 </script>
 
 <section class="space-y-3" aria-label="Frame">
@@ -65,16 +57,11 @@
 		{#each MONEY as [key, name] (key)}
 			<label class="flex flex-col text-sm"
 				>{name}, {need.currency}
-				<input
-					class="input figures"
-					inputmode="decimal"
-					placeholder="none"
-					value={fromMinor(need[key], brief.decimals)}
-					onchange={(event) => {
-						const v = amount(event.currentTarget.value);
-						if (v !== undefined) void save({ [key]: key === 'reserve_minor' ? (v ?? 0) : v });
-						else event.currentTarget.value = fromMinor(need[key], brief.decimals);
-					}} />
+				<MoneyField
+					minor={need[key]}
+					currency={need.currency ?? 'EUR'}
+					decimals={brief.decimals}
+					onchange={(v) => save({ [key]: key === 'reserve_minor' ? (v ?? 0) : v })} />
 			</label>
 		{/each}
 	</div>

@@ -3,7 +3,7 @@
 	import type { Brief, Need } from '$lib/api/client';
 	import type { BriefDraft } from '$lib/brief-draft.svelte';
 	import { useMeta } from '$lib/meta';
-	import { fromMinor, toMinor } from '$lib/money';
+	import MoneyField from '$lib/parts/MoneyField.svelte';
 
 	let { brief, draft, spendable }: { brief: Brief; draft: BriefDraft; spendable: string } = $props();
 	const meta = useMeta();
@@ -28,13 +28,11 @@
 <p class="text-sm"><a class="underline" href="/brief/{brief.id}">{brief.name}</a>: {spendable} to spend</p>
 <label class="flex flex-col text-sm"
 	>Budget, {need.currency}
-	<input
-		class="input figures"
-		inputmode="decimal"
-		placeholder="none"
-		value={fromMinor(need.budget_minor, brief.decimals)}
-		oninput={(event) => attempt({ budget_minor: toMinor(event.currentTarget.value, brief.decimals) })}
-		onchange={(event) => keep({ budget_minor: toMinor(event.currentTarget.value, brief.decimals) })} />
+	<MoneyField
+		minor={need.budget_minor}
+		currency={need.currency ?? 'EUR'}
+		decimals={brief.decimals}
+		onchange={(budget_minor) => keep({ budget_minor })} />
 </label>
 <fieldset class="text-sm flex flex-wrap gap-x-4 gap-y-1">
 	<legend class="mb-1">Prices that come into question</legend>

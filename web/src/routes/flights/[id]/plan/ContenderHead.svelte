@@ -3,7 +3,7 @@
 	import type { Contender } from '$lib/api/client';
 	import Knob from '$lib/parts/Knob.svelte';
 	import NameField from '$lib/parts/NameField.svelte';
-	import PriceField from '$lib/parts/PriceField.svelte';
+	import MoneyField from '$lib/parts/MoneyField.svelte';
 	import Token from '$lib/parts/Token.svelte';
 	import type { FlightState } from '../flight.svelte';
 	import Arrange from './Arrange.svelte';
@@ -36,12 +36,15 @@
 	</div>
 	<div class="flex items-center gap-x-2 pl-7 text-sm flex-wrap">
 		{#if !one.is_bypass}
-			<PriceField
+			<MoneyField
 				minor={one.price_minor}
 				currency={one.currency}
 				decimals={one.decimals}
 				label="Price of {one.name}"
+				placeholder="price"
+				class="cell-input text-right !w-20 !min-w-0"
 				onchange={(price_minor) => flight.changeContender(one.id, { price_minor })} />
+			<span class="text-xs quiet">{one.currency}</span>
 			<ShelfLink {flight} contender={one} />
 			{#if one.price_about}<span class="text-xs quiet">{one.price_about}</span>{/if}
 		{/if}
