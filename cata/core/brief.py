@@ -11,7 +11,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, model_validator
 
-from cata.core.gear import PRICE_NAMES, PriceKind
+from cata.core.effects import Effect
+from cata.core.gear import PRICE_NAMES, GearKind, PriceKind
 from cata.core.measure.reading import Reading
 from cata.core.measure.registry import BY_KEY
 from cata.core.schools import QUESTION
@@ -129,6 +130,7 @@ class Need(BaseModel):
     how much each rule of pairing counts, 0 (off) to 2; 1 where none is given. ``must_haves`` and ``nice_to_haves`` are
     demands, one a line or between semicolons: the first decide whether something comes into question, the second count
     ``nice_weight`` in the ranking.
+    ``wants``: the kind of gear that is looked for; ``effects``: a pedal has to do one of these.
     ``shows``: which sounds a test shows, by its number, where that is said for this brief alone.
     ``feel`` holds the person's own scores by item, which count ``feel_weight``; ``schools`` (core.schools) the answers
     to questions on which good people differ.
@@ -149,6 +151,8 @@ class Need(BaseModel):
     pairing: dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=0, le=2)]] = Field(
         default_factory=dict, max_length=60
     )
+    wants: GearKind | None = None
+    effects: list[Effect] = Field(default_factory=list, max_length=9)
     own_rig: str = Field(default="", max_length=2000)
     must_haves: str = Field(default="", max_length=2000)
     nice_to_haves: str = Field(default="", max_length=2000)

@@ -339,3 +339,20 @@ def test_feel_and_what_would_be_nice_count_beside_fit_and_price(ws: Workspace) -
     assert order(feel={birk: {"neck": 2}, alder: {"balance": 9}}) == ["Alder", "Birk"]
     told = choose(ws, "pedal", need=NEED.model_copy(update={"nice_to_haves": "true bypass"}))
     assert [one.words for one in told.ranked[0].strengths if one.code == "nice"] == ["would be nice: true bypass: yes"]
+
+
+def test_what_is_looked_for_is_what_is_offered_first_and_what_moves_is_no_drive(ws: Workspace) -> None:
+    alder, birk = drive(ws, "Alder Drive", ("new", "100")), drive(ws, "Birk Drive", ("new", "100"))
+    flight(ws, "One", {alder: 0.0, birk: 1.0})
+    for name in ("Two", "Three"):
+        table.add_flight(ws, FlightIn(name=name, link="pickup"))
+    assert choose(ws, need=NEED).kind == "pickup"
+    assert choose(ws, need=NEED.model_copy(update={"wants": "pedal"})).kind == "pedal"
+    with ws.writing() as session:
+        row = session.exec(select(Contender).where(Contender.gear_id == alder)).one()
+        take = session.exec(select(Take).where(Take.contender_id == row.id)).one()
+        moving = {"value": {"word": "swings", "rate_hz": 5.5}}
+        session.add(Reading(take_id=take.id or 0, key="motion", version=BY_KEY["motion"].version, result=moving))
+    found = choose(ws, "pedal", need=NEED.model_copy(update={"effects": ["drive"]}))
+    assert [(one.name, one.fine) for one in found.ranked] == [("Birk Drive", True), ("Alder Drive", False)]
+    assert "does modulation, drive wanted" in [one.words for one in found.ranked[1].shortfalls]

@@ -22,6 +22,7 @@ from cata.core.brief import (
     Sound,
     targets_of,
 )
+from cata.core.effects import EFFECTS
 from cata.core.evidence.pickups import POSITIONS
 from cata.core.gear import MAX_KNOB_NAME, PRICE_NAMES, SCALE_NAMES, GearKind
 from cata.core.match.finding import RULES
@@ -85,7 +86,8 @@ class Choices(BaseModel):
     """What can be chosen, wherever it is asked for.
 
     ``gear_kinds`` in the order of a chain; ``compared`` the links that a flight may vary; ``swept`` the knobs that a
-    sweep of tests may turn; ``places`` where a pedal may stand; ``amp_roles`` what an amplifier is for in a brief;
+    sweep of tests may turn; ``places`` where a pedal may stand; ``amp_roles`` what an amplifier is for in a brief,
+    ``effects`` what a pedal may do;
     ``rooms`` where it is played, ``pickup_types`` what may be wanted of a pickup;
     ``scales`` how a knob is written down; ``positions`` of a pickup on a guitar; ``players`` who plays a rehearsal;
     ``heard`` how clear a difference is to be told blind.
@@ -99,6 +101,7 @@ class Choices(BaseModel):
     pickups: list[Pickup]
     picking: list[Picking]
     amp_roles: list[Choice]
+    effects: list[Choice]
     rooms: list[Choice]
     pickup_types: list[str]
     scales: list[Choice]
@@ -207,6 +210,7 @@ CHOICES = Choices(
     pickups=list(get_args(Pickup)),
     picking=list(get_args(Picking)),
     amp_roles=_choices(AMP_ROLES),
+    effects=_choices(EFFECTS),
     rooms=_choices({key: room.name for key, room in ROOMS.items()}),
     pickup_types=[one for one in get_args(PickupType) if one],
     scales=_choices(SCALE_NAMES),

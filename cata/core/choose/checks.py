@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from math import inf
 from typing import Literal
 
 from cata.core.brief import ROOMS, Need, PickupType, Room
+from cata.core.effects import Effect, effects_of
 from cata.core.gear import GearKind
 from cata.core.spec_fields import FIELDS, Field
 from cata.core.specs import Value, fields_of
@@ -43,6 +44,8 @@ class Noted:
     name: str = ""
     about: str = ""
     specs: Mapping[str, Value] = field(default_factory=dict)
+    does: frozenset[str] = frozenset()
+    """By what its takes move, repeat or ring on (core.motion.told.does)."""
 
 
 def _fields(kind: str) -> tuple[Field, ...]:
@@ -62,6 +65,8 @@ def checks(need: Need, item: Noted) -> tuple[Check, ...]:
         found.append(_pickup(item, need.pickup))
     if need.room and "speaker_sensitivity_db" in known and (check := _loud_enough(item, ROOMS[need.room])) is not None:
         found.append(check)
+    if need.effects and item.kind == "pedal":
+        found.append(_effect(item, need.effects))
     return _once([*found, *_demands(item, need.must_haves)])
 
 
@@ -80,6 +85,15 @@ def _once(found: Iterable[Check]) -> tuple[Check, ...]:
 def _demands(item: Noted, text: str) -> list[Check]:
     demands = (part.strip(" .") for part in re.split(r"[;\n]+", text))
     return [check for demand in demands if demand and (check := _demand(item, demand)) is not None]
+
+
+def _effect(item: Noted, wanted: Sequence[Effect]) -> Check:
+    """Whether a pedal does what is looked for: a chorus is no drive."""
+    does, asked = effects_of(item.specs, f"{item.name} {item.about}", item.does), " or ".join(wanted)
+    if not does:
+        return Check("not known", said("effect", "what it does is not noted: {wanted} wanted", wanted=asked))
+    told = said("effect", "does {does}, {wanted} wanted", does=" and ".join(sorted(does)), wanted=asked)
+    return Check("yes" if does & set(wanted) else "no", told)
 
 
 def _pickup(item: Noted, wanted: PickupType) -> Check:

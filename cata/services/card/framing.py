@@ -42,6 +42,7 @@ def _lines(need: Need) -> list[Fact]:
         ("Loudness", f"at most {need.loudness_limit_dba:g} dB(A)" if need.loudness_limit_dba else ""),
         ("Weight", f"no piece over {need.carry_limit_kg:g} kg" if need.carry_limit_kg else ""),
         ("Board", f"{need.board_mm:g} mm wide" if need.board_mm else ""),
+        ("Looking for", " ".join(part for part in (need.wants or "", " or ".join(need.effects)) if part)),
         ("Must have", need.must_haves),
         ("Would be nice", need.nice_to_haves),
         ("Played", ROOMS[need.room].name if need.room else ""),

@@ -58,8 +58,8 @@ def stand(
         return _stand_in_flight(ws, flight_id, brief_id, need)
     with ws.reading() as session:
         kinds = kinds_to_choose(session)
-        kind = kind or _usual(kinds)
         brief, wanted = meant(session, brief_id, need)
+        kind = kind or _usual(kinds, wanted)
         before = gathered_before(ws, session, kind, wanted) if at_once else None
         told = before or gathered(ws, session, kind, wanted)
         day = ws.now()[:10]
@@ -99,8 +99,8 @@ def choose(
     with ws.reading() as session:
         if flight_id is not None and brief_id is None:
             brief_id = require(session, Flight, flight_id).brief_id
-        kind = "" if flight_id is not None else kind or _usual(kinds_to_choose(session))
         brief, wanted = meant(session, brief_id, need)
+        kind = "" if flight_id is not None else kind or _usual(kinds_to_choose(session), wanted)
     ident = brief.id if brief is not None else None
     # Of needs that are tried, one after another, only the latest is kept: a large library's answer takes megabytes.
     key, state = (
@@ -121,8 +121,9 @@ def choose(
     return ws.answers.remember_as_of(key, state, whole)
 
 
-def _usual(kinds: Sequence[str]) -> str:
-    return kinds[0] if kinds else "pedal"
+def _usual(kinds: Sequence[str], need: Need) -> str:
+    """What a brief looks for, else what was compared most often."""
+    return need.wants or (kinds[0] if kinds else "pedal")
 
 
 def view_of(here: Standing, detailed: int = DETAILED) -> ChoiceView:

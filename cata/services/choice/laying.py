@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from statistics import median
 from typing import cast
 
@@ -38,7 +38,7 @@ KEPT_AS_IT_IS: Mapping[str, GearKind] = {"pedals": "pedal", "pickup": "pickup"}
 """Places that may be left as they are."""
 SWAP = TOLD_FIT / 2
 """So much of the fit must another pickup add, or the guitar keeps its own."""
-HARD = ("weight", "must_have")
+HARD = ("weight", "must_have", "effect")
 """Codes of checks that no rig may fail; others are cautions."""
 
 
@@ -78,7 +78,9 @@ def lay(ws: Workspace, session: Session, need: Need, spendable: int | None, lock
     known = {PLACE_OF[kind] for kind in laid.grounds}
     parts: list[Part] = []
     for ident, item in items.items():
-        laid.checks[ident] = checks(need, _noted(item))
+        seen = laid.gathered.get(cast(GearKind, item.kind))
+        moved = seen.does.get(ident, frozenset()) if seen is not None else frozenset()
+        laid.checks[ident] = checks(need, replace(_noted(item), does=moved))
         own = ident in need.own_items
         choices: list[Offer | None] = [None] if own else [one for one in costs[ident] if one.kind in need.buys]
         for offer in choices:
@@ -149,6 +151,8 @@ def _opinion(need: Need, item: Gear) -> Opinion:
 
 def _wish(check: Check) -> str:
     """What is asked for of every part, where a check says that one does not have it."""
+    if check.said.code == "effect":
+        return f"a pedal that does {check.said.numbers['wanted']}"
     if check.said.code == "weight":
         return f"no piece over {check.said.numbers['limit']:g} kg"
     return str(check.said.numbers["demand"])

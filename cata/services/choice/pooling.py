@@ -15,8 +15,9 @@ from cata.core.choose.showing import Column, Shows, shown_by
 from cata.core.choose.takes import BAND_SDS, HEARD_SHARE, Scatter, jnd_at, key_of
 from cata.core.comparison import usual_sd
 from cata.core.gear import Control
-from cata.core.measure.of_flights import STROKES
+from cata.core.measure.of_flights import MOTION, STROKES
 from cata.core.measure.results import Results
+from cata.core.motion.told import does
 from cata.core.plan.condition import Condition, turned
 from cata.core.pool.seen import NOTHING, Node, Seen
 from cata.services.choice.measured import MEASURED_KINDS, Measured, measured_of
@@ -44,8 +45,8 @@ class Gathered:
     what there is to hear of a node, a take or a measurement; ``settings`` of every node, as control key to position,
     those of them that somebody ``noted``;
     ``tests`` by their number, ``shows`` which sounds each shows, ``minutes`` for one take and ``counts`` of takes by
-    test; ``rows`` are names of contenders that are no items, by their negative number. ``state``: of what is written
-    down, see :func:`moved`.
+    test; ``does``: by what takes of an item move, repeat or ring on; ``rows`` are names of contenders that are no
+    items, by their negative number. ``state``: of what is written down, see :func:`moved`.
     """
 
     evidence: Evidence
@@ -61,6 +62,7 @@ class Gathered:
     tests: dict[int, OfTest] = field(default_factory=dict)
     shows: Mapping[int, Shows] = field(default_factory=dict)
     rows: dict[int, str] = field(default_factory=dict)
+    does: dict[int, frozenset[str]] = field(default_factory=dict)
     minutes: dict[int, float] = field(default_factory=dict)
     counts: Counter[int] = field(default_factory=Counter)
 
@@ -93,7 +95,7 @@ def gather(
         .order_by(col(Take.id))
     )
     keys = {target.reading for sound in need.sounds for target in sound.targets}
-    takes = counted(session, session.exec(statement).all(), {*keys, STROKES.key} if keys else keys)
+    takes = counted(session, session.exec(statement).all(), {*keys, STROKES.key, MOTION.key} if keys else keys)
     cells = Counter((take.flight_id, take.contender_id, take.test_id) for take, _, _ in takes)
     again = {flight for (flight, _, _), count in cells.items() if count > 1}
     scatters = {flight: scatters_of(session, flight, keys) for flight in again}
@@ -113,6 +115,7 @@ def gather(
         if not contender.is_bypass:
             nodes[ident][node] = None
             found.takes[ident] = found.takes.get(ident, 0) + 1
+            found.does[ident] = found.does.get(ident, frozenset()) | does(results).keys()
             found.flights.setdefault(ident, set()).add(take.flight_id)
             found.grades.setdefault(ident, set()).add(take.evidence)
             if ident < 0:

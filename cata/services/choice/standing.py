@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from cata.core.brief import Need
@@ -127,7 +127,7 @@ def standing_of(
     whole = Whole(need, told.evidence, can_be_off=kind in CAN_BE_OFF)
     apart = {ident: link for ident, link in whole.apart.items() if ident in offered}
     standing = [
-        _candidate(need, one, kind)
+        _candidate(need, one, kind, told.does.get(ident, frozenset()))
         for ident, one in offered.items()
         # Where no sound is asked for, prices are all that is compared.
         if not need.sounds or (ident in told.evidence.nodes and ident not in apart
@@ -137,9 +137,10 @@ def standing_of(
                     left_out, of_before)  # fmt: skip
 
 
-def _candidate(need: Need, one: Offered, kind: str) -> Candidate:
+def _candidate(need: Need, one: Offered, kind: str, does: frozenset[str]) -> Candidate:
     item = one.item
-    noted = Noted(kind) if item is None else Noted(item.kind, item.name, item.about, item.specs)
+    noted = Noted(kind, one.name) if item is None else Noted(item.kind, item.name, item.about, item.specs)
+    noted = replace(noted, does=does)
     feel = need.feel.get(item.id or 0) if item is not None else None
     return Candidate(one.ident, one.name, one.price.minor if one.price else None, checks=checks(need, noted),
                      wishes=wishes(need, noted), feel=feel.score if feel is not None else None)  # fmt: skip

@@ -2,6 +2,7 @@
 	/** The frame of a brief: style, the amplifier's role, money, loudness, weight. */
 	import type { Brief, Need } from '$lib/api/client';
 	import { useMeta } from '$lib/meta';
+	import { arrows } from '$lib/arrows';
 	import MoneyField from '$lib/parts/MoneyField.svelte';
 
 	let { brief, need, save }: { brief: Brief; need: Need; save: (change: Partial<Need>) => unknown } = $props();
@@ -28,6 +29,10 @@
 		else delete schools[question];
 		return save({ schools });
 	}
+	const KINDS = ['pedal', 'amplifier', 'pickup', 'guitar', 'speaker', 'direct box'] as const;
+	const effects = $derived<string[]>(need.effects ?? []);
+	const turnEffect = (key: string, wanted: boolean) =>
+		save({ effects: (wanted ? [...effects, key] : effects.filter((one) => one !== key)) as Need['effects'] });
 	const bounds = $derived([
 		['loudness_limit_dba', 'Loudness limit, dB(A)', limits?.loudness_dba],
 		['carry_limit_kg', 'Heaviest piece, kg', limits?.carry_kg],
@@ -44,6 +49,31 @@
 			value={need.style}
 			onchange={(event) => save({ style: event.currentTarget.value })}></textarea
 		></label>
+	<label class="flex flex-col text-sm"
+		>Looking for
+		<select
+			class="select"
+			value={need.wants ?? ''}
+			onchange={(event) => save({ wants: (event.currentTarget.value || null) as Need['wants'] })}>
+			<option value="">anything, or a whole rig</option>
+			{#each KINDS as kind (kind)}<option value={kind}>{kind}</option>{/each}
+		</select>
+	</label>
+	{#if !need.wants || need.wants === 'pedal'}
+		<fieldset class="text-sm">
+			<legend class="mb-1">A pedal must be</legend>
+			<div class="flex flex-wrap gap-x-4 gap-y-1" {@attach arrows}>
+				{#each meta.data?.choices.effects ?? [] as one (one.key)}
+					<label class="flex items-center gap-2"
+						><input
+							type="checkbox"
+							class="checkbox checkbox-sm"
+							checked={effects.includes(one.key)}
+							onchange={(event) => turnEffect(one.key, event.currentTarget.checked)} />{one.name}</label>
+				{/each}
+			</div>
+		</fieldset>
+	{/if}
 	<label class="flex flex-col text-sm"
 		>The amplifier’s role
 		<select
