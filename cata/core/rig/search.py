@@ -62,8 +62,10 @@ class Search:
         plain = not any(part.slot in several and (part.gives or part.item in needed) for part in problem.parts)
         optional = all(slot.least == 0 for slot in several.values())
         plain = plain and not any(part.liked and (part.gives or part.slot in several) for part in problem.parts)
-        # Where a deal takes off more than a part costs, more parts may cost less: bounds on prices hold no longer.
-        plain = plain and all(_off(problem, part.item) <= part.price_minor for part in problem.parts)
+        # Where a deal takes off more than a part of the sound costs, more parts may cost less: no bound on prices holds.
+        silent = {slot.key for slot in silent_slots(problem)}
+        sounding = [part for part in problem.parts if part.slot not in silent]
+        plain = plain and all(_off(problem, part.item) <= part.price_minor for part in sounding)
         few = len(several) <= 1 and len(riders_of(problem)) <= MOST_RIDERS
         return plain and optional and few and Silent.can_be_listed(problem, silent_slots(problem))
 
