@@ -41,6 +41,9 @@ def test_what_one_customer_says_changes_no_other_answer(browser: Browser, demo: 
     theirs.get_by_text("Which phrase shows which sound").click()
     expect(theirs.get_by_role("checkbox", name="Lead line shows Singing lead")).to_be_checked()
     hands.push("Lead line: as proposed")
+    # Nothing is open any more, so the table folds.
+    expect(mine.get_by_text("Which phrase shows which sound")).to_be_visible()
+    mine.get_by_text("Which phrase shows which sound").click()
     expect(box).to_be_checked()
     # From one customer to the other by name, and the address says whose it is.
     hands.push(re.compile("choose another brief"))
