@@ -43,7 +43,8 @@
 			flights.data?.[0]
 	);
 	const kind = $derived(asked.kind || (whole.data?.kind ?? 'pedal'));
-	const kinds = $derived(whole.data?.kinds ?? []);
+	/** What is looked for is offered, too, where nothing of it was compared yet. */
+	const kinds = $derived([...new Set([...(whole.data?.kinds ?? []), ...(fromShelf ? [kind] : [])])]);
 	const draft = new BriefDraft();
 	const brief = $derived(draft.over(whose.brief));
 	const briefs = $derived(whose.briefs.data ?? []);
