@@ -62,7 +62,7 @@ class Search:
         plain = not any(part.slot in several and (part.gives or part.item in needed) for part in problem.parts)
         optional = all(slot.least == 0 for slot in several.values())
         plain = plain and not any(part.liked and (part.gives or part.slot in several) for part in problem.parts)
-        # Where a deal takes off more than a part of the sound costs, more parts may cost less: no bound on prices holds.
+        # Where a deal takes off more than a part of the sound costs, more parts may cost less: no bound holds.
         silent = {slot.key for slot in silent_slots(problem)}
         sounding = [part for part in problem.parts if part.slot not in silent]
         plain = plain and all(_off(problem, part.item) <= part.price_minor for part in sounding)
