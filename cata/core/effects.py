@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from typing import Literal, get_args
 
 from cata.core.specs import Value
@@ -31,10 +31,16 @@ OF_WORDS: Mapping[str, Effect] = {
 assert set(EFFECTS) == set(get_args(Effect))
 
 
-def effects_of(specs: Mapping[str, Value], text: str, does: Collection[str]) -> frozenset[Effect]:
-    """The effects of a pedal; empty where nobody knows. What is noted goes before what moves, that before its name."""
+def effects_of(specs: Mapping[str, Value], texts: Sequence[str], does: Collection[str]) -> frozenset[Effect]:
+    """The effects of a pedal; empty where nobody knows: by its specification, else by what moves, else by its texts.
+
+    The first of the ``texts`` (its name) that names an effect counts: a note may speak of what else it goes with.
+    """
     if (noted := OF_SPEC.get(str(specs.get("effect", "")))) is not None:
         return frozenset({noted})
     if does:
         return frozenset(OF_MOTION[key] for key in does if key in OF_MOTION)
-    return frozenset(OF_WORDS[word] for word in re.findall(r"[a-z]+", text.casefold()) if word in OF_WORDS)
+    for text in texts:
+        if found := frozenset(OF_WORDS[word] for word in re.findall(r"[a-z]+", text.casefold()) if word in OF_WORDS):
+            return found
+    return frozenset()

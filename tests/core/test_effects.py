@@ -24,13 +24,14 @@ from cata.core.effects import effects_of
 def test_what_is_noted_goes_before_what_moves_and_that_before_a_name(
     specs: dict[str, str], text: str, does: tuple[str, ...], found: set[str]
 ) -> None:
-    assert effects_of(specs, text, does) == found
+    assert effects_of(specs, ("Birk", text), does) == found
 
 
 @pytest.mark.parametrize(
     ("item", "answers"),
     [
         (Noted("pedal", "Birk Chorus"), ["no"]),
+        (Noted("pedal", "Birk Chorus", "goes well behind a fuzz"), ["no"]),
         (Noted("pedal", "Birk", does=frozenset({"echo_ms"})), ["no"]),
         (Noted("pedal", "Birk", "a transparent overdrive"), ["yes"]),
         (Noted("pedal", "Birk"), ["not known"]),

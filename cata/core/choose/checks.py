@@ -89,7 +89,7 @@ def _demands(item: Noted, text: str) -> list[Check]:
 
 def _effect(item: Noted, wanted: Sequence[Effect]) -> Check:
     """Whether a pedal does what is looked for: a chorus is no drive."""
-    does, asked = effects_of(item.specs, f"{item.name} {item.about}", item.does), " or ".join(wanted)
+    does, asked = effects_of(item.specs, (item.name, item.about), item.does), " or ".join(wanted)
     if not does:
         return Check("not known", said("effect", "what it does is not noted: {wanted} wanted", wanted=asked))
     told = said("effect", "does {does}, {wanted} wanted", does=" and ".join(sorted(does)), wanted=asked)
