@@ -80,8 +80,8 @@ def test_what_lacks_a_sound_that_must_be_there_stands_behind_all_that_have_it() 
     )
     ranked = rank(must, [lacks, unknown, has])
     assert [(one.candidate.ident, one.fine) for one in ranked] == [(2, True), (0, False), (1, False)]
-    told = [[one.words for one in each.shortfalls if one.code == "must_sound"] for each in ranked]
-    assert told == [[], ["X must be there: 7 % of it is"], ["X must be there: not known yet"]]
+    told = [[one.numbers["percent"] for one in each.shortfalls if one.code == "must_sound"] for each in ranked]
+    assert [[round(float(percent)) for percent in mine] for mine in told] == [[], [7], [0]]
 
 
 def test_a_difference_is_held_against_the_bypass_of_the_same_test() -> None:

@@ -355,4 +355,5 @@ def test_what_is_looked_for_is_what_is_offered_first_and_what_moves_is_no_drive(
         session.add(Reading(take_id=take.id or 0, key="motion", version=BY_KEY["motion"].version, result=moving))
     found = choose(ws, "pedal", need=NEED.model_copy(update={"effects": ["drive"]}))
     assert [(one.name, one.fine) for one in found.ranked] == [("Birk Drive", True), ("Alder Drive", False)]
-    assert "does modulation, drive wanted" in [one.words for one in found.ranked[1].shortfalls]
+    (told,) = [one for one in found.ranked[1].shortfalls if one.code == "effect"]
+    assert told.numbers == {"does": "modulation", "wanted": "drive"}

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Depends, Query
 from pydantic import BaseModel, Field
 
 from cata.api.deps import WS, Id
@@ -34,31 +35,33 @@ BriefId = Annotated[
 ]
 
 
+@dataclass(frozen=True)
+class Asked:
+    """Of what a ranking is asked, and how much of it."""
+
+    kind: Kind = None
+    flight: FlightId = None
+    brief: BriefId = None
+    detailed: Detailed = choosing.DETAILED
+    at_once: AtOnce = False
+
+    def answer(self, ws: WS, need: Need | None = None) -> ChoiceView:
+        """The ranking."""
+        return choosing.choose(
+            ws, self.kind or "", self.brief, need, flight_id=self.flight, detailed=self.detailed, at_once=self.at_once
+        )
+
+
 @router.get("/choice", dependencies=[OF_SCOPE])
-def get_choice(
-    ws: WS,
-    kind: Kind = None,
-    flight: FlightId = None,
-    brief: BriefId = None,
-    detailed: Detailed = choosing.DETAILED,
-    at_once: AtOnce = False,
-) -> ChoiceView:
+def get_choice(ws: WS, asked: Annotated[Asked, Depends()]) -> ChoiceView:
     """All items of a kind, or the contenders of a flight, ranked for a brief."""
-    return choosing.choose(ws, kind or "", brief, flight_id=flight, detailed=detailed, at_once=at_once)
+    return asked.answer(ws)
 
 
 @router.post("/choice", dependencies=[OF_SCOPE])
-def try_choice(
-    ws: WS,
-    need: Need,
-    kind: Kind = None,
-    flight: FlightId = None,
-    brief: BriefId = None,
-    detailed: Detailed = choosing.DETAILED,
-    at_once: AtOnce = False,
-) -> ChoiceView:
+def try_choice(ws: WS, need: Need, asked: Annotated[Asked, Depends()]) -> ChoiceView:
     """The same for a need that is not kept."""
-    return choosing.choose(ws, kind or "", brief, need, flight_id=flight, detailed=detailed, at_once=at_once)
+    return asked.answer(ws, need)
 
 
 @router.get("/choice/briefs", dependencies=[OF_ALL])

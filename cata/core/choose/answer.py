@@ -61,7 +61,7 @@ def sentence_of(ranked: Sequence[Ranked], need: Need, scope: Scope) -> Said:
 def _lacks(first: Ranked, need: Need) -> str:
     if first.candidate.price_minor is None and need.spendable_minor is not None:
         return "its price is not known"
-    return "not all that must be is known to be so"
+    return "a must-have is missing or not known"
 
 
 def certainty_of(ranked: Sequence[Ranked]) -> Said:

@@ -222,9 +222,9 @@ def _why(laid: Laid, rig: Rig, part: Part, serves: Sequence[str]) -> Said | None
         return said("powers", "powers {names}", names=", ".join(fed)) if fed else None
     if part.slot == "pedals" and not serves:
         if part.item in laid.problem.locked:
-            return Said("locked", "locked by you, on for no sound")
+            return Said("locked", "you locked it; no sound needs it")
         if any(part.item in one.items for one in laid.problem.bundles):
-            return Said("deal", "on for no sound; bought along, the deal makes it cheaper")
+            return Said("deal", "no sound needs it; with it the deal costs less")
     return None
 
 

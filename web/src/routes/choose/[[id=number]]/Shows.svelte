@@ -42,7 +42,7 @@
 	<details class="mb-4 border rounded-box px-3 py-2 {asked ? 'border-error' : 'rule'}" {@attach openWhen(asked)}>
 		<summary class="cursor-pointer"
 			>{asked
-				? `Which phrase shows ${names}? Until you say, all that show nothing else count.`
+				? `Which phrase shows ${names}? Until you say, every phrase without a sound counts.`
 				: 'Which phrase shows which sound'}</summary>
 		<div class="overflow-x-auto">
 			<table class="text-sm mt-2">
